@@ -1,0 +1,161 @@
+//! What a reaction in Rust can do.
+
+use std::ops::Deref;
+
+use glam::Vec3;
+
+use crate::{
+    bus::Doing,
+    effect::EffectId,
+    error::Error,
+    object::ObjectId,
+    part::{Door, DoorHandle, PartId},
+    payload::Payload,
+    signal::{Signal, SignalId},
+    state::State,
+    trace::Event,
+    value::{Text, Value, Values},
+    var::VarId,
+    wire::WireId,
+    world::{Fresh, On},
+};
+
+/// The world as a reaction sees it, and what it can change there.
+///
+/// What it changes is true at once; what it emits joins the end of the queue. Everything that can be asked of a
+/// [`State`] can be asked here too.
+pub struct Cx<'a, G> {
+    pub(crate) state: &'a mut State,
+    pub(crate) fresh: &'a mut Vec<Fresh<G>>,
+    pub(crate) doing: Doing,
+    pub(crate) signal: SignalId,
+}
+
+impl<G> Deref for Cx<'_, G> {
+    type Target = State;
+    fn deref(&self) -> &State {
+        self.state
+    }
+}
+
+impl<G> std::fmt::Debug for Cx<'_, G> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Cx").field("doing", &self.doing).field("signal", &self.signal).finish_non_exhaustive()
+    }
+}
+
+impl<G: 'static> Cx<'_, G> {
+    /// The body or player that caused this, if anybody did.
+    pub fn who(&self) -> Option<ObjectId> {
+        self.doing.who
+    }
+
+    /// The signal that is being delivered.
+    pub fn signal(&self) -> SignalId {
+        self.signal
+    }
+
+    /// Emits a signal; it goes back to the same one as this delivery.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchSignal`].
+    pub fn emit<T: Payload>(&mut self, signal: Signal<T>, payload: T) -> Result<(), Error> {
+        self.state.bus.emit(signal, payload, self.doing)
+    }
+
+    /// Opens a door.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`].
+    pub fn open(&mut self, door: DoorHandle) -> Result<(), Error> {
+        self.command(door.part, Door::TO_OPEN)
+    }
+
+    /// Closes a door.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`].
+    pub fn close(&mut self, door: DoorHandle) -> Result<(), Error> {
+        self.command(door.part, Door::TO_CLOSE)
+    }
+
+    /// Tells a part what to do; `command` is a number of its kind's list.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`].
+    pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
+        self.state.command(part, command, self.doing)
+    }
+
+    /// Sets a variable.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchVar`], or [`Error::WrongType`] when it holds something else.
+    pub fn set(&mut self, var: VarId, to: impl Into<Value>) -> Result<(), Error> {
+        self.state.set_var(var, to.into(), self.doing)
+    }
+
+    /// Asks the host to perform an effect.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchEffect`], or [`Error::WrongValues`].
+    pub fn perform(
+        &mut self,
+        effect: EffectId,
+        values: impl IntoIterator<Item = Value>,
+    ) -> Result<(), Error> {
+        self.state.perform(effect, values.into_iter().collect::<Values>(), self.doing)
+    }
+
+    /// Enables an object.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn enable(&mut self, object: ObjectId) -> Result<(), Error> {
+        self.state.switch(object, true, self.doing)
+    }
+
+    /// Disables an object: its zones report `left` for everyone inside, and its wires sleep, at once.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn disable(&mut self, object: ObjectId) -> Result<(), Error> {
+        self.state.switch(object, false, self.doing)
+    }
+
+    /// Ends an object: its zones report `left` for everyone inside, and its wires hear nothing more, at once.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn destroy(&mut self, object: ObjectId) -> Result<(), Error> {
+        self.state.destroy(object, self.doing)
+    }
+
+    /// Puts an object somewhere. A body does not pass what lies between.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
+    pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
+        self.state.put(object, at, self.doing.cause)
+    }
+
+    /// Begins a wire; it does not see the delivery under way.
+    #[track_caller]
+    pub fn on<T: Payload>(&mut self, signal: Signal<T>) -> On<'_, G, T> {
+        On::later(self.state, self.fresh, signal)
+    }
+
+    /// Records that something could not be done.
+    pub fn fault(&mut self, message: impl Into<Text>) {
+        let message = message.into();
+        self.state.bus.trace.note(self.doing.cause, 0, Event::Fault { message });
+    }
+
+    /// Cuts a wire: it takes nothing from this instant on.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchWire`] when it was cut already.
+    pub fn cut(&mut self, wire: WireId) -> Result<(), Error> {
+        self.state.cut(wire)
+    }
+}

@@ -1,0 +1,103 @@
+//! Effects: what the host shows or plays. The world names, times and orders them; the host performs them.
+
+use indexmap::IndexMap;
+use smol_str::SmolStr;
+
+use crate::{
+    error::Error,
+    object::ObjectId,
+    payload::{Field, fit, list_fields, list_types},
+    signal::check_name,
+    trace::name_hash,
+    value::{Value, Values},
+};
+
+/// A kind of effect.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct EffectId(u32);
+
+/// One effect for the host to perform.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Effect {
+    /// Which effect.
+    pub kind: EffectId,
+    /// Its name.
+    pub name: SmolStr,
+    /// Its values, in the order of its fields.
+    pub values: Values,
+    /// Whom it goes back to.
+    pub who: Option<ObjectId>,
+}
+
+#[derive(Clone, Debug)]
+struct Kind {
+    fields: Vec<Field>,
+    hash: u64,
+    performed: u64,
+}
+
+/// The kinds of effect this world knows, and those that wait for the host.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Effects {
+    kinds: IndexMap<SmolStr, Kind>,
+    pub(crate) waiting: Vec<Effect>,
+}
+
+impl Effects {
+    pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
+        check_name(name)?;
+        match self.kinds.get(name) {
+            Some(known) if known.fields != fields => Err(Error::PayloadMismatch {
+                name: name.into(),
+                declared: list_fields(&known.fields),
+                found: list_fields(&fields),
+            }),
+            _ => {
+                let entry = self.kinds.entry(name.into());
+                let index = entry.index();
+                entry.or_insert(Kind { fields, hash: name_hash(name), performed: 0 });
+                Ok(EffectId(u32::try_from(index).unwrap_or(u32::MAX)))
+            }
+        }
+    }
+
+    pub(crate) fn find(&self, name: &str) -> Option<EffectId> {
+        self.kinds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(EffectId)
+    }
+
+    pub(crate) fn name(&self, id: EffectId) -> Option<&SmolStr> {
+        self.kinds.get_index(id.0 as usize).map(|(name, _)| name)
+    }
+
+    pub(crate) fn fields(&self, id: EffectId) -> &[Field] {
+        self.kinds.get_index(id.0 as usize).map_or(&[], |(_, kind)| &kind.fields)
+    }
+
+    pub(crate) fn hash(&self, id: EffectId) -> u64 {
+        self.kinds.get_index(id.0 as usize).map_or(0, |(_, kind)| kind.hash)
+    }
+
+    pub(crate) fn performed(&self, id: EffectId) -> u64 {
+        self.kinds.get_index(id.0 as usize).map_or(0, |(_, kind)| kind.performed)
+    }
+
+    /// Checks the values; nothing waits for the host yet.
+    pub(crate) fn check(&self, id: EffectId, values: &[Value]) -> Result<(), Error> {
+        let (name, kind) = self.kinds.get_index(id.0 as usize).ok_or(Error::NoSuchEffect)?;
+        if fit(&kind.fields, values) {
+            return Ok(());
+        }
+        Err(Error::WrongValues {
+            name: name.clone(),
+            expected: list_fields(&kind.fields),
+            found: list_types(values),
+        })
+    }
+
+    pub(crate) fn perform(&mut self, id: EffectId, values: Values, who: Option<ObjectId>) {
+        if let Some((name, kind)) = self.kinds.get_index_mut(id.0 as usize) {
+            kind.performed += 1;
+            self.waiting.push(Effect { kind: id, name: name.clone(), values, who });
+        }
+    }
+}

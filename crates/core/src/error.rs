@@ -1,0 +1,148 @@
+//! What can be wrong with a call. Every error leaves the world as it was, unless it says otherwise.
+
+use glam::Vec3;
+use smol_str::SmolStr;
+use thiserror::Error as ThisError;
+
+use crate::{clock::Seconds, value::Type};
+
+/// A call that could not be taken.
+#[derive(Clone, Debug, PartialEq, ThisError)]
+#[non_exhaustive]
+pub enum Error {
+    /// The object was destroyed, or belongs to another world.
+    #[error("this object is not in the world: it was destroyed, or the id comes from another world")]
+    NoSuchObject,
+    /// The part's object was destroyed, or the handle belongs to another world or another kind of part.
+    #[error("this part is not in the world: its object was destroyed, or the handle comes from elsewhere")]
+    NoSuchPart,
+    /// The signal's object was destroyed, or the handle belongs to another world.
+    #[error("this signal is not in the world: its object was destroyed, or the handle comes from elsewhere")]
+    NoSuchSignal,
+    /// The wire was cut, or its signal is gone.
+    #[error("this wire is not in the world: it was cut already, or its signal or owner is gone")]
+    NoSuchWire,
+    /// The variable's id belongs to another world.
+    #[error("this variable is not in the world: the id comes from another one")]
+    NoSuchVar,
+    /// The effect's id belongs to another world.
+    #[error("this effect is not in the world: the id comes from another one")]
+    NoSuchEffect,
+    /// A name is not one of the names of its kind.
+    #[error("expected the name of {kind}, found \"{found}\", which is none here")]
+    UnknownName {
+        /// What kind of thing was looked for, with its article.
+        kind: &'static str,
+        /// The name that was asked for.
+        found: SmolStr,
+    },
+    /// Two things of one kind would have one name.
+    #[error("expected a name that is free, found \"{name}\", which {kind} of this world has already")]
+    NameTaken {
+        /// What kind of thing has the name, with its article.
+        kind: &'static str,
+        /// The name.
+        name: SmolStr,
+    },
+    /// A name holds something other than letters, digits and underscores, or starts with a digit.
+    #[error("expected a name of letters, digits and underscores, found \"{found}\"")]
+    BadName {
+        /// What was given.
+        found: SmolStr,
+    },
+    /// One signal name was used with two payloads.
+    #[error("signal \"{name}\" carries ({declared}), and here it is used with ({found})")]
+    PayloadMismatch {
+        /// The signal.
+        name: SmolStr,
+        /// The fields it was declared with.
+        declared: String,
+        /// The fields it was used with.
+        found: String,
+    },
+    /// The values given do not fit the fields.
+    #[error("\"{name}\" takes ({expected}), found ({found})")]
+    WrongValues {
+        /// The signal or effect.
+        name: SmolStr,
+        /// The fields it has.
+        expected: String,
+        /// The types that were given.
+        found: String,
+    },
+    /// A variable was set to a value of another type.
+    #[error("variable \"{name}\" holds a {expected}, found {found}", expected = expected.word())]
+    WrongType {
+        /// The variable.
+        name: SmolStr,
+        /// Its type.
+        expected: Type,
+        /// The type that was given, as a word.
+        found: &'static str,
+    },
+    /// A span that is not above zero, or not a number, or too long to count.
+    #[error("expected a span above 0 s and up to 1e9 s, found {found}")]
+    BadDuration {
+        /// The span.
+        found: Seconds,
+    },
+    /// A frame time that is negative, not a number, or absurdly long.
+    #[error("expected a frame time from 0 s up to 1e9 s, found {found}")]
+    BadFrame {
+        /// The frame time.
+        found: Seconds,
+    },
+    /// A tick rate out of range.
+    #[error("expected a tick rate from 1 to 1000 per second, found {found}")]
+    BadTickRate {
+        /// The rate.
+        found: u32,
+    },
+    /// A place with an infinite coordinate or one that is not a number.
+    #[error("expected a place of finite numbers, found ({}, {}, {})", found.x, found.y, found.z)]
+    BadPlace {
+        /// The place.
+        found: Vec3,
+    },
+    /// A size that is not above zero in each direction.
+    #[error("expected a size above 0 each way, found ({}, {}, {})", found.x, found.y, found.z)]
+    BadSize {
+        /// The size.
+        found: Vec3,
+    },
+    /// A number out of the range its setting takes.
+    #[error("expected {expected} for {setting}, found {found}")]
+    BadNumber {
+        /// The setting.
+        setting: &'static str,
+        /// The range it takes.
+        expected: &'static str,
+        /// The number.
+        found: f64,
+    },
+    /// Something asked of an object that is not a body.
+    #[error("\"{name}\" is not a body: make it one before it can be moved about")]
+    NotABody {
+        /// The object.
+        name: SmolStr,
+    },
+    /// A tick that would not come to rest. The tick was ended: what was still queued was let go, and the world
+    /// stands between ticks as after any other.
+    #[error("tick {tick} did not come to rest after {deliveries} deliveries in {rounds} rounds: {}", chain.join(" → "))]
+    Runaway {
+        /// The tick.
+        tick: u64,
+        /// How many signals were delivered.
+        deliveries: u32,
+        /// How many rounds they took.
+        rounds: u32,
+        /// The loop, link by link: a signal, the wire that took it, the signal that wire gave, and so on
+        /// round to the first.
+        chain: Vec<String>,
+    },
+    /// A reaction panicked earlier, in the middle of a tick.
+    #[error(
+        "a reaction panicked in the middle of a tick; this world cannot go on: build a new one or restore a snapshot"
+    )]
+    BrokenOff,
+}

@@ -1,0 +1,75 @@
+//! The runtime of Stoicheon: objects, the signals they give, the wires between them, and the clock that runs them
+//! in an order that can be predicted.
+//!
+//! Games use the root crate `stoicheon`, which re-exports this one. Look into `stoicheon-script` for the wiring
+//! language, and into `stoicheon-view` for traces as people read them.
+//!
+//! # The order law in short
+//!
+//! A [`World`] advances in ticks of fixed length. Each tick has six phases:
+//!
+//! 1. **intake**: what the host handed in since the last tick, in that order.
+//! 2. **clocks**: waits that fall due, by due tick, then in the order they began.
+//! 3. **motion**: parts and walks move one tick, by object number.
+//! 4. **touch**: all `left`, then all `entered`, then the `left` of zones crossed whole within the tick.
+//! 5. **settle**: signals are delivered first in, first out. One signal reaches all its wires, by `order`, then as
+//!    wired, before the next one starts. What a reaction changes is true at once; what it emits joins the end.
+//! 6. **upkeep**: what was destroyed is freed; rules are looked at.
+//!
+//! Before the first tick comes start-up: all objects, then all wires, then `ready`, object by object. Nothing is
+//! delivered to a wire whose owner is disabled or destroyed. Same scene, same inputs: same [`Trace`], byte for
+//! byte, on every machine.
+//!
+//! # Where to begin
+//!
+//! [`World`] has the first example. [`payload!`] makes a signal's payload, [`World::on`] begins a wire, and
+//! [`World::advance`] runs it all.
+
+mod act;
+mod bus;
+mod catalogue;
+mod clock;
+mod cx;
+mod effect;
+mod error;
+mod expr;
+mod gone;
+mod object;
+mod part;
+mod payload;
+pub mod playtest;
+mod queue;
+mod rule;
+mod sequence;
+mod signal;
+mod space;
+mod state;
+mod trace;
+mod value;
+mod var;
+mod wire;
+mod world;
+
+pub use catalogue::Catalogue;
+pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
+pub use cx::Cx;
+pub use effect::{Effect, EffectId};
+pub use error::Error;
+pub use expr::{Arithmetic, Comparison, Expr};
+pub use glam::{self, Vec3};
+pub use object::{ObjectId, PLAYER};
+pub use part::{
+    Activity, BuildPart, Door, DoorHandle, Part, PartCx, PartId, PartKind, PartSpec, Reason, Setting,
+    SettingType, SettingValue, Settings, SignalKind, Swing, Touched, Zone, ZoneHandle,
+};
+pub use payload::{Field, Payload};
+pub use rule::RuleId;
+pub use sequence::{Step, Steps};
+pub use signal::{Signal, SignalId};
+pub use smol_str::SmolStr;
+pub use state::State;
+pub use trace::{Digest, Event, Phase, Record, RecordId, Refusal, Trace, TraceLevel};
+pub use value::{FieldValue, Text, Type, Value, Values};
+pub use var::VarId;
+pub use wire::{Place, WireCounts, WireId};
+pub use world::{Config, Key, NewObject, On, Outcome, World};

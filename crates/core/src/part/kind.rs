@@ -1,0 +1,175 @@
+//! What is known of a kind of part before there is one: its entry in the catalogue.
+
+use glam::Vec3;
+use indexmap::IndexMap;
+use smol_str::SmolStr;
+
+use super::Part;
+use crate::{
+    bus::Bus,
+    clock::{Seconds, TickRate},
+    error::Error,
+    payload::{Field, Payload},
+    signal::SignalId,
+};
+
+/// A kind of part.
+#[derive(Debug)]
+pub struct PartKind {
+    /// The word for it.
+    pub name: &'static str,
+    /// What it is for, in one sentence.
+    pub about: &'static str,
+    /// The states it can be in, the first one first; empty for a part that has none.
+    pub states: &'static [&'static str],
+    /// The signals it gives.
+    pub signals: &'static [SignalKind],
+    /// The commands it takes.
+    pub commands: &'static [&'static str],
+    /// Its settings, in the order a page lists them.
+    pub settings: &'static [Setting],
+    /// Makes one from settings of the listed types.
+    pub build: BuildPart,
+}
+
+/// Makes a part from its settings, with every span in ticks of that rate.
+pub type BuildPart = fn(&Settings, TickRate) -> Result<Box<dyn Part>, Error>;
+
+impl PartKind {
+    /// The number of a state, by name.
+    pub fn state(&self, name: &str) -> Option<u8> {
+        index_of(self.states, name)
+    }
+
+    /// The number of a command, by name.
+    pub fn command(&self, name: &str) -> Option<u8> {
+        index_of(self.commands, name)
+    }
+
+    /// A setting, by name.
+    pub fn setting(&self, name: &str) -> Option<&Setting> {
+        self.settings.iter().find(|setting| setting.name == name)
+    }
+}
+
+fn index_of(words: &[&str], name: &str) -> Option<u8> {
+    words.iter().position(|word| *word == name).and_then(|index| u8::try_from(index).ok())
+}
+
+/// A signal that every part of a kind gives.
+#[derive(Debug)]
+pub struct SignalKind {
+    /// Its name, without the object's.
+    pub name: &'static str,
+    /// When it is given, in one sentence.
+    pub about: &'static str,
+    fields: fn() -> Option<Vec<Field>>,
+    declare: fn(&mut Bus, &str) -> Result<SignalId, Error>,
+}
+
+impl SignalKind {
+    /// A signal of that name that carries a `T`.
+    pub const fn of<T: Payload>(name: &'static str, about: &'static str) -> Self {
+        Self {
+            name,
+            about,
+            fields: T::fields,
+            declare: |bus, name| bus.declare::<T>(name).map(crate::Signal::id),
+        }
+    }
+
+    /// What it carries.
+    pub fn fields(&self) -> Vec<Field> {
+        (self.fields)().unwrap_or_default()
+    }
+
+    pub(crate) fn declare(&self, bus: &mut Bus, object: &str) -> Result<SignalId, Error> {
+        (self.declare)(bus, &format!("{object}.{}", self.name))
+    }
+}
+
+/// A setting of a kind of part.
+#[derive(Debug)]
+pub struct Setting {
+    /// Its name.
+    pub name: &'static str,
+    /// What it takes.
+    pub ty: SettingType,
+    /// What it is for, with its default.
+    pub about: &'static str,
+    /// Whether it must be given.
+    pub required: bool,
+}
+
+/// What a setting takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum SettingType {
+    /// An angle, with its unit.
+    Angle,
+    /// A span of time, with its unit.
+    Seconds,
+    /// Three numbers.
+    Vector,
+    /// One of these words.
+    OneOf(&'static [&'static str]),
+    /// One or more tags.
+    Tags,
+}
+
+/// The value of a setting.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum SettingValue {
+    /// An angle in degrees.
+    Angle(f64),
+    /// A span of time.
+    Seconds(Seconds),
+    /// Three numbers.
+    Vector(Vec3),
+    /// One word of a list.
+    Word(SmolStr),
+    /// Tags.
+    Tags(Vec<SmolStr>),
+}
+
+/// The settings given for one part, by name.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Settings(IndexMap<SmolStr, SettingValue>);
+
+impl Settings {
+    /// Gives a setting its value, in place of an earlier one.
+    pub fn set(&mut self, name: &str, value: SettingValue) {
+        self.0.insert(name.into(), value);
+    }
+
+    /// Whether the setting was given.
+    pub fn has(&self, name: &str) -> bool {
+        self.0.contains_key(name)
+    }
+
+    /// An angle in degrees.
+    pub fn angle(&self, name: &str) -> Option<f64> {
+        if let Some(SettingValue::Angle(angle)) = self.0.get(name) { Some(*angle) } else { None }
+    }
+
+    /// A span of time.
+    pub fn seconds(&self, name: &str) -> Option<Seconds> {
+        if let Some(SettingValue::Seconds(span)) = self.0.get(name) { Some(*span) } else { None }
+    }
+
+    /// Three numbers.
+    pub fn vector(&self, name: &str) -> Option<Vec3> {
+        if let Some(SettingValue::Vector(vector)) = self.0.get(name) { Some(*vector) } else { None }
+    }
+
+    /// One word of a list.
+    pub fn word(&self, name: &str) -> Option<&str> {
+        if let Some(SettingValue::Word(word)) = self.0.get(name) { Some(word) } else { None }
+    }
+
+    /// Tags; none when the setting was not given.
+    pub fn tags(&self, name: &str) -> &[SmolStr] {
+        if let Some(SettingValue::Tags(tags)) = self.0.get(name) { tags } else { &[] }
+    }
+}

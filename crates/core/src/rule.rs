@@ -1,0 +1,15 @@
+//! Rules: what must never hold. They are looked at when a tick has settled.
+
+use crate::{expr::Expr, wire::Place};
+
+/// A rule, in the order they were made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RuleId(pub(crate) u32);
+
+#[derive(Clone, Debug)]
+pub(crate) struct Rule {
+    pub(crate) never: Expr,
+    pub(crate) place: Place,
+    pub(crate) broken: bool,
+    pub(crate) times_broken: u64,
+}

@@ -1,0 +1,145 @@
+//! Signals: named, typed messages, and the lanes that carry them to their wires.
+
+use std::{fmt, marker::PhantomData};
+
+use indexmap::IndexMap;
+use slotmap::{SlotMap, new_key_type};
+use smol_str::SmolStr;
+
+use crate::{
+    error::Error,
+    payload::{Field, list_fields},
+    trace::name_hash,
+    wire::WireId,
+};
+
+new_key_type! {
+    /// A signal, whatever it carries.
+    pub struct SignalId;
+}
+
+/// A signal that carries a `T`. Small, `Copy`, and good for as long as the signal's object lives.
+pub struct Signal<T> {
+    id: SignalId,
+    carries: PhantomData<fn(T) -> T>,
+}
+
+impl<T> Signal<T> {
+    pub(crate) fn new(id: SignalId) -> Self {
+        Self { id, carries: PhantomData }
+    }
+
+    /// The signal without its payload type.
+    pub fn id(self) -> SignalId {
+        self.id
+    }
+}
+
+impl<T> Clone for Signal<T> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+impl<T> Copy for Signal<T> {}
+impl<T> fmt::Debug for Signal<T> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "Signal({:?})", self.id)
+    }
+}
+
+/// What the world knows of one signal.
+#[derive(Clone, Debug)]
+pub(crate) struct Lane {
+    pub(crate) name: SmolStr,
+    /// Stands for the name in the digest.
+    pub(crate) hash: u64,
+    pub(crate) fields: Vec<Field>,
+    /// Which store its payloads queue in.
+    pub(crate) store: u32,
+    /// Set the moment the giver is destroyed: nothing can be emitted any more.
+    pub(crate) closed: bool,
+    /// Wires that are awake, in the order they are called: by `order`, then as wired.
+    pub(crate) awake: Vec<WireId>,
+    /// Wires whose owner is disabled, in the same order.
+    pub(crate) asleep: Vec<WireId>,
+    /// A wire fell asleep, woke or ended since the two lists were made.
+    pub(crate) stale: bool,
+    /// How often it was delivered since the world was made.
+    pub(crate) delivered: u64,
+}
+
+/// All signals, by id and by name.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Signals {
+    lanes: SlotMap<SignalId, Lane>,
+    by_name: IndexMap<SmolStr, SignalId>,
+}
+
+impl Signals {
+    pub(crate) fn find(&self, name: &str) -> Option<SignalId> {
+        self.by_name.get(name).copied()
+    }
+
+    pub(crate) fn names(&self) -> impl Iterator<Item = &str> {
+        self.by_name.keys().map(SmolStr::as_str)
+    }
+
+    #[inline]
+    pub(crate) fn lane(&self, id: SignalId) -> Option<&Lane> {
+        self.lanes.get(id)
+    }
+
+    #[inline]
+    pub(crate) fn lane_mut(&mut self, id: SignalId) -> Option<&mut Lane> {
+        self.lanes.get_mut(id)
+    }
+
+    /// Declares a signal, or finds the one of that name if it carries the same fields.
+    pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>, store: u32) -> Result<SignalId, Error> {
+        if let Some(id) = self.find(name) {
+            let lane = &self.lanes[id];
+            if lane.fields == fields {
+                return Ok(id);
+            }
+            return Err(Error::PayloadMismatch {
+                name: name.into(),
+                declared: list_fields(&lane.fields),
+                found: list_fields(&fields),
+            });
+        }
+        check_path(name)?;
+        let name = SmolStr::new(name);
+        let id = self.lanes.insert(Lane {
+            hash: name_hash(&name),
+            name: name.clone(),
+            fields,
+            store,
+            closed: false,
+            awake: Vec::new(),
+            asleep: Vec::new(),
+            stale: false,
+            delivered: 0,
+        });
+        self.by_name.insert(name, id);
+        Ok(id)
+    }
+
+    pub(crate) fn remove(&mut self, id: SignalId) -> Option<Lane> {
+        let lane = self.lanes.remove(id)?;
+        self.by_name.shift_remove(&lane.name);
+        Some(lane)
+    }
+}
+
+/// Names are words of letters, digits and underscores, not starting with a digit.
+pub(crate) fn check_name(name: &str) -> Result<(), Error> {
+    let fits = name.chars().all(|c| c.is_alphanumeric() || c == '_')
+        && name.chars().next().is_some_and(|c| !c.is_numeric());
+    if fits { Ok(()) } else { Err(Error::BadName { found: name.into() }) }
+}
+
+/// A signal's name is one such word, or two joined by a dot.
+fn check_path(name: &str) -> Result<(), Error> {
+    let mut words = name.splitn(2, '.');
+    words.try_for_each(check_name).map_err(|_| Error::BadName { found: name.into() })
+}

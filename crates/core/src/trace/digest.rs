@@ -1,0 +1,178 @@
+//! The running digest: two runs that agree on it agree on everything.
+//!
+//! What is put in must be the same for the same scene on every machine and from either door, so names stand for
+//! signals, effects and variables, numbers for objects and wires, and no place in a source file is part of it.
+
+use glam::Vec3;
+use slotmap::Key;
+use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
+
+use super::record::{Event, Refusal};
+use crate::{
+    clock::Tick,
+    object::ObjectId,
+    value::{Value, Values},
+};
+
+/// What stands for a name in the digest.
+pub(crate) fn name_hash(name: &str) -> u64 {
+    xxh3_64(name.as_bytes())
+}
+
+/// A digest over ticks. The facts of a tick are gathered and mixed in at its end.
+#[derive(Clone, Debug, Default)]
+pub struct Digest {
+    sealed: u64,
+    open: Vec<u8>,
+}
+
+/// A fact the digest can take in.
+pub(crate) trait Feed {
+    fn feed(&self, digest: &mut Digest);
+}
+
+impl Digest {
+    /// The digest of all ticks that have ended, and of what happened since.
+    pub fn value(&self) -> u64 {
+        if self.open.is_empty() { self.sealed } else { xxh3_64_with_seed(&self.open, self.sealed) }
+    }
+
+    pub(crate) fn seal(&mut self, tick: Tick) {
+        if !self.open.is_empty() {
+            self.word(tick.0);
+            self.sealed = xxh3_64_with_seed(&self.open, self.sealed);
+            self.open.clear();
+        }
+    }
+
+    #[inline]
+    fn word(&mut self, word: u64) {
+        self.open.extend_from_slice(&word.to_le_bytes());
+    }
+
+    fn key(&mut self, key: impl Key) {
+        self.word(key.data().as_ffi());
+    }
+
+    fn who(&mut self, who: Option<ObjectId>) {
+        self.key(who.unwrap_or_default());
+    }
+
+    fn values(&mut self, values: &Values) {
+        values.iter().for_each(|value| value.feed(self));
+    }
+
+    /// Takes in one event; the kind is folded into the salt so that the commonest event is two words.
+    #[inline]
+    pub(crate) fn event(&mut self, salt: u64, event: &Event) {
+        if let Event::Took { wire } = event {
+            self.word(1);
+            self.key(*wire);
+            return;
+        }
+        self.other_event(salt, event);
+    }
+
+    fn other_event(&mut self, salt: u64, event: &Event) {
+        let kind = match event {
+            Event::Took { .. } => 1,
+            Event::Placed { .. } => 2,
+            Event::SetOut { .. } => 3,
+            Event::Arrived { .. } => 4,
+            Event::Key { .. } => 5,
+            Event::HandedIn { .. } => 6,
+            Event::Entered { .. } => 7,
+            Event::Left { .. } => 8,
+            Event::Resumed { .. } => 9,
+            Event::Dropped { .. } => 10,
+            Event::Delivered { .. } => 11,
+            Event::Refused { .. } => 12,
+            Event::Shifted { .. } => 13,
+            Event::Unmoved { .. } => 14,
+            Event::Set { .. } => 15,
+            Event::Performed { .. } => 16,
+            Event::Waits { .. } => 17,
+            Event::Enabled { .. } => 18,
+            Event::Disabled { .. } => 19,
+            Event::Destroyed { .. } => 20,
+            Event::Broken { .. } => 21,
+            Event::Fault { .. } => 22,
+        };
+        self.word(kind);
+        self.word(salt);
+        match event {
+            Event::Placed { body, at } | Event::SetOut { body, to: at } | Event::Arrived { body, at } => {
+                (*body, *at).feed(self);
+            }
+            Event::Key { who, key, down } => {
+                self.key(*who);
+                self.word(name_hash(key));
+                self.word(u64::from(*down));
+            }
+            Event::HandedIn { who, .. } => self.who(*who),
+            Event::Entered { zone, body, reason } | Event::Left { zone, body, reason } => {
+                self.key(*zone);
+                self.key(*body);
+                self.word(*reason as u64);
+            }
+            Event::Resumed { wire, who, .. } => {
+                self.key(*wire);
+                self.who(*who);
+            }
+            Event::Dropped { wire } | Event::Took { wire } => self.key(*wire),
+            Event::Delivered { who, values, .. } => {
+                self.who(*who);
+                self.values(values);
+            }
+            Event::Refused { wire, why } => {
+                self.key(*wire);
+                self.word(match why {
+                    Refusal::Asleep => 1,
+                    Refusal::Who => 2,
+                    Refusal::Guard { .. } => 3,
+                    Refusal::Spent => 4,
+                    Refusal::Cooling { .. } => 5,
+                });
+            }
+            Event::Shifted { part, from, to } => {
+                self.key(*part);
+                self.word(u64::from(*from) << 8 | u64::from(*to));
+            }
+            Event::Unmoved { part, state } => {
+                self.key(*part);
+                self.word(u64::from(*state));
+            }
+            Event::Set { to, .. } => to.feed(self),
+            Event::Performed { values, .. } => self.values(values),
+            Event::Waits { until } => self.word(until.0),
+            Event::Enabled { object } | Event::Disabled { object } | Event::Destroyed { object, .. } => {
+                self.key(*object);
+            }
+            Event::Broken { .. } => {}
+            Event::Fault { message } => self.word(name_hash(message)),
+        }
+    }
+}
+
+impl Feed for (ObjectId, Vec3) {
+    fn feed(&self, digest: &mut Digest) {
+        digest.key(self.0);
+        self.1.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
+    }
+}
+
+impl Feed for Value {
+    fn feed(&self, digest: &mut Digest) {
+        match self {
+            Self::Nothing => digest.word(0),
+            Self::Bool(yes) => digest.word(u64::from(*yes)),
+            Self::Number(number) => digest.word(number.to_bits()),
+            Self::Text(text) => digest.word(name_hash(text)),
+            Self::Duration(span) => digest.word(span.0),
+            Self::Vector(vector) => {
+                vector.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
+            }
+            Self::Object(object) => digest.key(*object),
+        }
+    }
+}

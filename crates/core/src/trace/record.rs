@@ -1,0 +1,267 @@
+//! What one record says.
+
+use std::num::NonZeroU64;
+
+use glam::Vec3;
+use smallvec::SmallVec;
+
+use crate::{
+    clock::Tick,
+    effect::EffectId,
+    object::ObjectId,
+    part::{PartId, Reason},
+    rule::RuleId,
+    signal::SignalId,
+    value::{Text, Value, Values},
+    var::VarId,
+    wire::WireId,
+};
+
+/// The number of a record; counts up from 1 for as long as the world lives.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RecordId(NonZeroU64);
+
+impl RecordId {
+    #[inline]
+    pub(crate) fn new(number: u64) -> Option<Self> {
+        NonZeroU64::new(number).map(Self)
+    }
+
+    /// The number.
+    pub fn number(self) -> u64 {
+        self.0.get()
+    }
+}
+
+/// The phases of a tick, in their order.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Phase {
+    /// Before the first tick: `ready` is delivered.
+    Start,
+    /// What the host handed in.
+    Intake,
+    /// Waits that fall due.
+    Clocks,
+    /// Doors and walks move one tick.
+    Motion,
+    /// Zones compare where bodies were with where they are.
+    Touch,
+    /// Signals are delivered in rounds.
+    Settle,
+    /// What was destroyed is freed; rules are checked.
+    Upkeep,
+}
+
+impl Phase {
+    /// The word a trace shows.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Start => "start",
+            Self::Intake => "intake",
+            Self::Clocks => "clocks",
+            Self::Motion => "motion",
+            Self::Touch => "touch",
+            Self::Settle => "settle",
+            Self::Upkeep => "upkeep",
+        }
+    }
+}
+
+/// One thing that happened.
+#[derive(Clone, Debug)]
+pub struct Record {
+    /// In which tick.
+    pub tick: Tick,
+    /// In which phase of it.
+    pub phase: Phase,
+    /// What it came from; `None` for an input.
+    pub cause: Option<RecordId>,
+    /// What happened.
+    pub event: Event,
+}
+
+/// What happened.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub enum Event {
+    /// The host put a body somewhere.
+    Placed {
+        /// The body.
+        body: ObjectId,
+        /// Where.
+        at: Vec3,
+    },
+    /// A body sets out on a straight walk.
+    SetOut {
+        /// The body.
+        body: ObjectId,
+        /// Where it goes.
+        to: Vec3,
+    },
+    /// A body has walked to where it was going.
+    Arrived {
+        /// The body.
+        body: ObjectId,
+        /// Where it is.
+        at: Vec3,
+    },
+    /// A key was pressed or released.
+    Key {
+        /// Whose key.
+        who: ObjectId,
+        /// Its name.
+        key: Text,
+        /// Pressed, or released.
+        down: bool,
+    },
+    /// The host emitted a signal.
+    HandedIn {
+        /// The signal.
+        signal: SignalId,
+        /// Whom it goes back to.
+        who: Option<ObjectId>,
+    },
+    /// A body came into a zone.
+    Entered {
+        /// The zone's part.
+        zone: PartId,
+        /// The body.
+        body: ObjectId,
+        /// How it came in.
+        reason: Reason,
+    },
+    /// A body went out of a zone.
+    Left {
+        /// The zone's part.
+        zone: PartId,
+        /// The body.
+        body: ObjectId,
+        /// How it went out.
+        reason: Reason,
+    },
+    /// A sequence goes on after a wait.
+    Resumed {
+        /// The wire whose reaction it is.
+        wire: WireId,
+        /// Since when it has waited.
+        since: Tick,
+        /// Whom it goes back to.
+        who: Option<ObjectId>,
+    },
+    /// A waiting sequence ended because the owner of its wire is disabled or gone.
+    Dropped {
+        /// The wire whose reaction it was.
+        wire: WireId,
+    },
+    /// A signal is delivered; the records of its wires follow, with this one as their cause.
+    Delivered {
+        /// The signal.
+        signal: SignalId,
+        /// Whom it goes back to.
+        who: Option<ObjectId>,
+        /// What it carries.
+        values: Values,
+    },
+    /// A wire took the signal; what its reaction did follows, with this record as its cause.
+    Took {
+        /// The wire.
+        wire: WireId,
+    },
+    /// A wire did not take the signal.
+    Refused {
+        /// The wire.
+        wire: WireId,
+        /// Why not.
+        why: Refusal,
+    },
+    /// A part went from one of its states to another.
+    Shifted {
+        /// The part.
+        part: PartId,
+        /// The state it was in, as a number of its kind's list.
+        from: u8,
+        /// The state it is in.
+        to: u8,
+    },
+    /// A part was told to do what it does or has done already.
+    Unmoved {
+        /// The part.
+        part: PartId,
+        /// The state it is in.
+        state: u8,
+    },
+    /// A variable was set.
+    Set {
+        /// The variable.
+        var: VarId,
+        /// What it held.
+        from: Value,
+        /// What it holds.
+        to: Value,
+    },
+    /// The host was asked to perform an effect.
+    Performed {
+        /// The effect.
+        effect: EffectId,
+        /// Its values.
+        values: Values,
+    },
+    /// A sequence waits.
+    Waits {
+        /// The tick in which it goes on.
+        until: Tick,
+    },
+    /// An object was enabled.
+    Enabled {
+        /// The object.
+        object: ObjectId,
+    },
+    /// An object was disabled.
+    Disabled {
+        /// The object.
+        object: ObjectId,
+    },
+    /// An object was destroyed.
+    Destroyed {
+        /// The object.
+        object: ObjectId,
+        /// Its name, which the world no longer knows.
+        name: Text,
+    },
+    /// A rule that must never hold began to hold.
+    Broken {
+        /// The rule.
+        rule: RuleId,
+    },
+    /// Something could not be done and was left out.
+    Fault {
+        /// What was wrong.
+        message: Text,
+    },
+}
+
+/// Why a wire did not take a signal.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum Refusal {
+    /// Its owner is disabled.
+    Asleep,
+    /// Who caused the signal is nobody, or has none of the tags the wire asks for.
+    Who,
+    /// Its guard said no.
+    Guard {
+        /// Which of the conditions joined by `and` was the first that did not hold, as a number of
+        /// [`Expr::conditions`](crate::Expr::conditions).
+        condition: u8,
+        /// What that condition read, in the order of [`Expr::reads`](crate::Expr::reads); empty for a guard in
+        /// Rust.
+        readings: SmallVec<[Value; 2]>,
+    },
+    /// It has been taken as often as it may.
+    Spent,
+    /// It was taken too short a while ago.
+    Cooling {
+        /// When it may be taken again.
+        until: Tick,
+    },
+}

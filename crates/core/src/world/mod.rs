@@ -1,0 +1,201 @@
+//! The world: what runs the phases of the order law.
+
+mod build;
+mod deliver;
+mod host;
+mod on;
+mod runaway;
+mod tick;
+
+use std::{fmt, ops::Deref};
+
+use smol_str::SmolStr;
+
+use crate::{
+    clock::TickRate,
+    error::Error,
+    payload,
+    signal::Signal,
+    state::State,
+    trace::{Trace, TraceLevel},
+    value::Text,
+};
+
+pub use build::NewObject;
+pub(crate) use deliver::{Fresh, Stores};
+pub(crate) use host::Input;
+pub use on::{On, Outcome};
+use runaway::Runaway;
+
+/// How a world is made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Config {
+    /// Ticks per second. Default 30.
+    pub rate: TickRate,
+    /// How many ticks one `advance` runs at most; time past that is let go, and reported. Default 8.
+    pub catch_up: u32,
+    /// How many rounds of deliveries a tick may take. Default 10,000.
+    pub rounds: u32,
+    /// How many signals a tick may deliver. Default 1,000,000.
+    pub deliveries: u32,
+    /// How much is recorded. Default everything.
+    pub trace: TraceLevel,
+    /// How many records are kept. Default 65,536.
+    pub kept: usize,
+}
+
+impl Default for Config {
+    fn default() -> Self {
+        Self {
+            rate: TickRate::default(),
+            catch_up: 8,
+            rounds: 10_000,
+            deliveries: 1_000_000,
+            trace: TraceLevel::Full,
+            kept: 65_536,
+        }
+    }
+}
+
+payload! {
+    /// A key was pressed or released. Whose it was goes with the signal.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Key {
+        /// The name of the key or of the action bound to it.
+        pub key: Text,
+    }
+}
+
+/// The signals every world gives.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct OwnSignals {
+    pub(crate) ready: Signal<()>,
+    pub(crate) pressed: Signal<Key>,
+    pub(crate) released: Signal<Key>,
+}
+
+/// Everything running: objects, wires, the clock.
+///
+/// `G` is the game's own state; every reaction in Rust gets it, mutably. A world for wiring alone is a `World<()>`.
+///
+/// ```
+/// use stoicheon_core::{Door, Vec3, World, Zone, secs};
+///
+/// #[derive(Default)]
+/// struct Game { welcomed: u32 }
+///
+/// let mut world = World::<Game>::new();
+/// let pad = world.object("towpath_pad").at(Vec3::new(4.0, 0.0, 10.0)).add()?;
+/// let pad = world.attach(pad, Zone::boxed(Vec3::new(2.0, 1.0, 2.0)))?;
+/// let gate = world.object("upper_gate").at(Vec3::new(0.0, 0.0, 12.0)).add()?;
+/// let gate = world.attach(gate, Door::swing(85.0).over(secs(1.0)))?;
+/// let ada = world.player("ada").at(Vec3::new(4.0, 0.0, 0.0)).add()?;
+///
+/// world.on(pad.entered).run(move |game, _touched, cx| {
+///     game.welcomed += 1;
+///     cx.open(gate)
+/// })?;
+///
+/// let mut game = Game::default();
+/// world.walk(ada, Vec3::new(4.0, 0.0, 10.0), 5.0)?;
+/// while world.part::<Door>(gate.part)?.openness() < 1.0 {
+///     world.advance(secs(1.0 / 60.0), &mut game)?;
+/// }
+/// assert_eq!(game.welcomed, 1);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+pub struct World<G = ()> {
+    pub(crate) state: State,
+    pub(crate) stores: Stores<G>,
+    /// Closures wired in the course of a delivery.
+    fresh: Vec<Fresh<G>>,
+    inputs: Vec<Input>,
+    runaway: Runaway,
+    config: Config,
+    own: OwnSignals,
+    started: bool,
+    /// A tick is under way. Still set between ticks only when a reaction panicked.
+    in_tick: bool,
+}
+
+impl<G> Deref for World<G> {
+    type Target = State;
+    fn deref(&self) -> &State {
+        &self.state
+    }
+}
+
+impl<G> fmt::Debug for World<G> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("World").field("now", &self.state.now()).finish_non_exhaustive()
+    }
+}
+
+impl<G: 'static> Default for World<G> {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl<G: 'static> World<G> {
+    /// An empty world of 30 ticks per second that records everything.
+    pub fn new() -> Self {
+        Self::with(Config::default())
+    }
+
+    /// An empty world.
+    pub fn with(config: Config) -> Self {
+        let mut state = State::new(config.rate, Trace::new(config.trace, config.kept));
+        let own = OwnSignals {
+            ready: own_signal(&mut state, "ready"),
+            pressed: own_signal(&mut state, "pressed"),
+            released: own_signal(&mut state, "released"),
+        };
+        Self {
+            state,
+            stores: Stores::default(),
+            fresh: Vec::new(),
+            inputs: Vec::new(),
+            runaway: Runaway::default(),
+            config,
+            own,
+            started: false,
+            in_tick: false,
+        }
+    }
+
+    /// Given once, at start-up, when everything is there and every object was told that it is ready.
+    pub fn ready(&self) -> Signal<()> {
+        self.own.ready
+    }
+
+    /// A player pressed a key.
+    pub fn pressed(&self) -> Signal<Key> {
+        self.own.pressed
+    }
+
+    /// A player released a key.
+    pub fn released(&self) -> Signal<Key> {
+        self.own.released
+    }
+
+    /// The effects asked for since the last call, in order.
+    pub fn effects(&mut self) -> impl Iterator<Item = crate::Effect> + use<G> {
+        std::mem::take(&mut self.state.effects.waiting).into_iter()
+    }
+
+    /// A reaction panicked in the middle of a tick, so the world can go on no more.
+    fn check_whole(&self) -> Result<(), Error> {
+        if self.in_tick { Err(Error::BrokenOff) } else { Ok(()) }
+    }
+}
+
+/// Declares a signal of the world's own. In an empty world its name is free, so this cannot fail.
+fn own_signal<T: crate::Payload>(state: &mut State, name: &str) -> Signal<T> {
+    state.bus.declare(name).unwrap_or_else(|_| Signal::new(crate::SignalId::default()))
+}
+
+/// `object.signal`
+pub(crate) fn path(object: &str, signal: &str) -> SmolStr {
+    smol_str::format_smolstr!("{object}.{signal}")
+}

@@ -1,0 +1,95 @@
+//! A tick that does not come to rest: finding the loop and naming it.
+//!
+//! Past the limit, a stretch of further deliveries is watched. Each knows the delivery it was emitted in, so the
+//! way back from the last one leads round the loop.
+
+use super::Config;
+use crate::{
+    error::Error,
+    queue::{Emission, Queue},
+    signal::SignalId,
+    state::State,
+    wire::WireId,
+};
+
+/// How many deliveries past the limit are watched.
+const WATCHED: usize = 2048;
+
+#[derive(Debug, Default)]
+pub(super) struct Runaway {
+    /// How many deliveries this tick has had.
+    deliveries: u32,
+    /// The number of the first delivery that was watched.
+    first: u32,
+    watched: Vec<(u32, SignalId, Option<WireId>)>,
+}
+
+impl Runaway {
+    pub(super) fn restart(&mut self) {
+        self.deliveries = 0;
+        self.watched.clear();
+    }
+
+    /// Counts a delivery and gives it its number, from 1.
+    pub(super) fn next(&mut self) -> u32 {
+        self.deliveries += 1;
+        self.deliveries
+    }
+
+    pub(super) fn is_over(&self, queue: &Queue, config: &Config) -> bool {
+        self.deliveries >= config.deliveries || queue.rounds > config.rounds
+    }
+
+    pub(super) fn watch(&mut self, emission: &Emission) {
+        if self.watched.is_empty() {
+            self.first = self.deliveries + 1;
+        }
+        self.watched.push((emission.parent, emission.signal, emission.by));
+    }
+
+    pub(super) fn seen_enough(&self) -> bool {
+        self.watched.len() >= WATCHED
+    }
+
+    /// The loop: pairs of a signal and the wire that gave it, each caused by the next in the list.
+    fn chain(&self) -> Vec<(SignalId, Option<WireId>)> {
+        let mut back: Vec<(SignalId, Option<WireId>)> = Vec::new();
+        let mut at = self.watched.len().checked_sub(1);
+        while let Some((parent, signal, by)) = at.and_then(|index| self.watched.get(index)) {
+            if let Some(start) = back.iter().position(|link| *link == (*signal, *by)) {
+                return back.split_off(start);
+            }
+            back.push((*signal, *by));
+            at = parent.checked_sub(self.first).map(|index| index as usize);
+        }
+        back
+    }
+}
+
+impl State {
+    /// Ends a runaway tick: what is still queued is let go.
+    pub(super) fn give_up(&mut self, runaway: &Runaway) -> Error {
+        let mut links: Vec<String> = Vec::new();
+        for (signal, by) in runaway.chain().iter().rev() {
+            if let Some(wire) = by.and_then(|wire| self.wire_place(wire)) {
+                links.push(wire.to_string());
+            }
+            links.push(self.signal_name(*signal).unwrap_or("?").to_owned());
+        }
+        // Read as a loop: it ends where it began.
+        if let Some(last) = links.last().cloned() {
+            links.insert(0, last);
+        }
+        let error = Error::Runaway {
+            tick: self.clock.now.0,
+            deliveries: runaway.deliveries,
+            rounds: self.bus.queue.rounds,
+            chain: links,
+        };
+        self.bus.queue.clear();
+        self.bus.payloads.clear();
+        self.bus.delivery = 0;
+        self.fault(&error, crate::bus::Doing::default());
+        error
+    }
+}

@@ -1,0 +1,128 @@
+//! What is wrong with a text, as data. How it looks is `render`'s business.
+
+use serde::Serialize;
+
+use crate::source::Span;
+
+/// How bad it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// The scene cannot be built.
+    Error,
+    /// The scene works, but something in it hardly does what was meant.
+    Warning,
+}
+
+/// What kind of fault it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum Code {
+    /// The text does not follow the grammar.
+    Syntax,
+    /// A literal that is none: a unit nobody knows, a number out of range.
+    BadLiteral,
+    /// Two things of one kind have one name.
+    NameTaken,
+    /// A signal that does not exist.
+    UnknownSignal,
+    /// An object that does not exist.
+    UnknownObject,
+    /// A variable, field or object that does not exist.
+    UnknownName,
+    /// An effect that does not exist.
+    UnknownEffect,
+    /// A kind of part that does not exist.
+    UnknownPart,
+    /// A setting its part does not have.
+    UnknownSetting,
+    /// A setting its part must have.
+    MissingSetting,
+    /// A state that none of the object's parts can be in.
+    UnknownState,
+    /// A command that none of the object's parts takes.
+    UnknownCommand,
+    /// A type that does not exist.
+    UnknownType,
+    /// Something of one type where another is needed.
+    WrongType,
+    /// More or fewer values than the signal or effect has fields.
+    WrongCount,
+    /// A tag that no object and no player has.
+    UnknownTag,
+    /// A signal that is emitted and that nobody listens to.
+    Unheard,
+    /// A wire on a signal that nothing in the text emits.
+    Unsent,
+}
+
+impl Code {
+    /// The code as it is printed: `unknown-signal`.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Syntax => "syntax",
+            Self::BadLiteral => "bad-literal",
+            Self::NameTaken => "name-taken",
+            Self::UnknownSignal => "unknown-signal",
+            Self::UnknownObject => "unknown-object",
+            Self::UnknownName => "unknown-name",
+            Self::UnknownEffect => "unknown-effect",
+            Self::UnknownPart => "unknown-part",
+            Self::UnknownSetting => "unknown-setting",
+            Self::MissingSetting => "missing-setting",
+            Self::UnknownState => "unknown-state",
+            Self::UnknownCommand => "unknown-command",
+            Self::UnknownType => "unknown-type",
+            Self::WrongType => "wrong-type",
+            Self::WrongCount => "wrong-count",
+            Self::UnknownTag => "unknown-tag",
+            Self::Unheard => "unheard",
+            Self::Unsent => "unsent",
+        }
+    }
+}
+
+/// A place in the text, with a few words about it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Label {
+    /// Where.
+    pub span: Span,
+    /// What is to be said there.
+    pub text: String,
+}
+
+/// One thing that is wrong or doubtful.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Diagnostic {
+    /// How bad it is.
+    pub severity: Severity,
+    /// What kind of fault it is.
+    pub code: Code,
+    /// What is wrong, in one sentence.
+    pub message: String,
+    /// Where: the place itself first, then places that explain it.
+    pub labels: Vec<Label>,
+    /// What to do.
+    pub help: Option<String>,
+}
+
+impl Diagnostic {
+    pub(crate) fn new(severity: Severity, code: Code, message: impl Into<String>) -> Self {
+        Self { severity, code, message: message.into(), labels: Vec::new(), help: None }
+    }
+
+    pub(crate) fn error(code: Code, message: impl Into<String>) -> Self {
+        Self::new(Severity::Error, code, message)
+    }
+
+    pub(crate) fn at(mut self, span: Span, text: impl Into<String>) -> Self {
+        self.labels.push(Label { span, text: text.into() });
+        self
+    }
+
+    pub(crate) fn help(mut self, help: impl Into<String>) -> Self {
+        self.help = Some(help.into());
+        self
+    }
+}

@@ -1,0 +1,136 @@
+//! The kinds of token and of node.
+
+use logos::Logos;
+use strum::FromRepr;
+
+/// A token or a node. The lexer makes those that have a pattern; the parser makes the rest.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Logos, FromRepr)]
+#[repr(u16)]
+pub(crate) enum SyntaxKind {
+    #[regex(r"[ \t\r\u{feff}]+")]
+    Space,
+    #[token("\n")]
+    Newline,
+    #[regex(r"//[^\n]*", allow_greedy = true)]
+    Comment,
+    #[regex(r"[\p{L}_][\p{L}\p{N}_]*")]
+    Word,
+    /// With its unit, if it has one: `85deg`, `1.5s`, `4`.
+    #[regex(r"[0-9]+(\.[0-9]+)?([\p{L}%][\p{L}\p{N}_%]*)?")]
+    Number,
+    #[regex(r#""([^"\\\n]|\\[^\n])*""#)]
+    Text,
+    #[token("(")]
+    LeftParen,
+    #[token(")")]
+    RightParen,
+    #[token("{")]
+    LeftBrace,
+    #[token("}")]
+    RightBrace,
+    #[token(",")]
+    Comma,
+    #[token(";")]
+    Semicolon,
+    #[token(":")]
+    Colon,
+    #[token(".")]
+    Dot,
+    #[token("=")]
+    Equals,
+    #[token("+=")]
+    PlusEquals,
+    #[token("-=")]
+    MinusEquals,
+    #[token("==")]
+    Same,
+    #[token("!=")]
+    NotSame,
+    #[token("<")]
+    Less,
+    #[token("<=")]
+    AtMost,
+    #[token(">")]
+    Greater,
+    #[token(">=")]
+    AtLeast,
+    #[token("+")]
+    Plus,
+    #[token("-")]
+    Minus,
+    #[token("*")]
+    Star,
+    #[token("/")]
+    Slash,
+    /// What no token begins with.
+    Unknown,
+    /// The end of the text; never part of a tree.
+    End,
+
+    // Nodes.
+    File,
+    Scene,
+    Var,
+    Signal,
+    Effect,
+    Fields,
+    Field,
+    Object,
+    At,
+    Tags,
+    Part,
+    Wire,
+    Filter,
+    Guard,
+    Order,
+    Cooldown,
+    Once,
+    Rule,
+    Block,
+    CommandStep,
+    WaitStep,
+    EmitStep,
+    PerformStep,
+    SetStep,
+    SwitchStep,
+    IfStep,
+    Else,
+    Args,
+    Playtest,
+    PlayerStep,
+    DoStep,
+    Action,
+    ExpectStep,
+    AlwaysStep,
+    Path,
+    Literal,
+    Vector,
+    Paren,
+    Unary,
+    Binary,
+    Bad,
+}
+
+impl SyntaxKind {
+    /// Tokens that mean nothing.
+    pub(crate) fn is_trivia(self) -> bool {
+        matches!(self, Self::Space | Self::Newline | Self::Comment)
+    }
+}
+
+/// The language, for `rowan`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) enum Stoi {}
+
+impl rowan::Language for Stoi {
+    type Kind = SyntaxKind;
+    fn kind_from_raw(raw: rowan::SyntaxKind) -> SyntaxKind {
+        SyntaxKind::from_repr(raw.0).unwrap_or(SyntaxKind::Bad)
+    }
+    fn kind_to_raw(kind: SyntaxKind) -> rowan::SyntaxKind {
+        rowan::SyntaxKind(kind as u16)
+    }
+}
+
+pub(crate) type Node = rowan::SyntaxNode<Stoi>;
+pub(crate) type Token = rowan::SyntaxToken<Stoi>;

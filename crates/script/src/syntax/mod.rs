@@ -1,0 +1,9 @@
+//! The syntax: tokens, the lossless tree, and the parser that makes it.
+
+mod kind;
+mod parser;
+mod playtest;
+mod statement;
+
+pub(crate) use kind::{Node, SyntaxKind, Token};
+pub(crate) use parser::parse;

@@ -1,0 +1,12 @@
+//! What a world did, as people read it.
+//!
+//! [`TraceText`] prints a trace tick by tick. For running a world see `stoicheon-core`; for the wiring language,
+//! `stoicheon-script`.
+
+mod paint;
+mod phrase;
+mod trace_text;
+
+pub use paint::Paint;
+pub use phrase::{clock_time, expr_text, readings_text, value_text};
+pub use trace_text::TraceText;

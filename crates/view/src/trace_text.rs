@@ -1,0 +1,366 @@
+//! The trace as text: per tick, what happened in which phase; under each signal the wires that took it, in
+//! order, with what they changed, then those that did not, and why.
+
+use std::fmt::Write;
+
+use stoicheon_core::{Event, Phase, Record, RecordId, Refusal, State, Tick, WireId};
+
+use crate::{
+    paint::Paint,
+    phrase::{clock_time, expr_text, part_text, readings_text, value_text, vector_text},
+};
+
+/// Where the right-hand note of a line begins, if the line is not longer.
+const NOTE_COLUMN: usize = 64;
+
+/// Prints a trace piece by piece: each call prints what came since the last one.
+///
+/// ```
+/// use stoicheon_core::World;
+/// use stoicheon_view::TraceText;
+/// let mut world = World::<()>::new();
+/// let bell = world.signal::<()>("bell")?;
+/// world.emit(bell, ())?;
+/// world.step(&mut ())?;
+/// let text = TraceText::plain().new_ticks(&world);
+/// assert!(text.contains("tick 1\n    intake   the host emits bell\n"));
+/// assert!(text.contains("    settle   bell"));
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct TraceText {
+    paint: Paint,
+    places: bool,
+    /// The last record that was printed.
+    printed: u64,
+}
+
+impl TraceText {
+    /// In the styles given.
+    pub fn new(paint: Paint) -> Self {
+        Self { paint, places: true, printed: 0 }
+    }
+
+    /// Without styles.
+    pub fn plain() -> Self {
+        Self::new(Paint::plain())
+    }
+
+    /// Leaves out where wires were written, and so tells nothing about the door they came through.
+    pub fn without_places(mut self) -> Self {
+        self.places = false;
+        self
+    }
+
+    /// Everything recorded since the last call. A tick in which nothing happened prints nothing.
+    pub fn new_ticks(&mut self, state: &State) -> String {
+        let records: Vec<_> = state.trace().records().filter(|(id, _)| id.number() > self.printed).collect();
+        let mut out = String::new();
+        if let Some((first, _)) = records.first()
+            && first.number() > self.printed + 1
+        {
+            let lost = first.number() - self.printed - 1;
+            let _ = writeln!(out, "  … {lost} earlier records made room for these");
+        }
+        for tick in records.chunk_by(|(_, one), (_, two)| one.tick == two.tick) {
+            Printer { state, paint: &self.paint, places: self.places, records: tick, out: &mut out }.tick();
+        }
+        if let Some((last, _)) = records.last() {
+            self.printed = last.number();
+        }
+        out
+    }
+
+    /// The line a trace ends with.
+    pub fn digest(state: &State) -> String {
+        format!("digest {:016x}", state.trace().digest())
+    }
+}
+
+type Entry<'a> = (RecordId, &'a Record);
+
+/// What happened on its own account belongs to nobody's reaction.
+fn ends_block(record: &Record) -> bool {
+    matches!(record.event, Event::Delivered { .. })
+        || record.cause.is_none()
+        || !matches!(record.phase, Phase::Settle | Phase::Start)
+}
+
+fn ends_resumed(record: &Record) -> bool {
+    matches!(record.event, Event::Resumed { .. } | Event::Dropped { .. }) || record.phase != Phase::Clocks
+}
+
+struct Printer<'a> {
+    state: &'a State,
+    paint: &'a Paint,
+    places: bool,
+    records: &'a [Entry<'a>],
+    out: &'a mut String,
+}
+
+impl Printer<'_> {
+    fn line(&mut self, line: &str) {
+        self.out.push_str(line.trim_end());
+        self.out.push('\n');
+    }
+
+    fn tick(&mut self) {
+        let Some((_, first)) = self.records.first() else { return };
+        let time = format!("{:>8}", clock_time(self.state.rate(), first.tick));
+        let style = self.paint.time;
+        let name =
+            if first.tick == Tick(0) { "start-up".to_owned() } else { format!("tick {}", first.tick.0) };
+        self.line(&format!("{style}{time}  {name}{style:#}"));
+        let mut at = 0;
+        while let Some((id, record)) = self.records.get(at) {
+            at += 1;
+            let rest = self.records[at..].iter();
+            match record.event {
+                Event::Delivered { .. } => {
+                    let mine = rest.take_while(|(_, other)| !ends_block(other)).count();
+                    self.delivery(*id, record, &self.records[at..at + mine]);
+                    at += mine;
+                }
+                Event::Resumed { .. } => {
+                    let mine = rest.take_while(|(_, other)| !ends_resumed(other)).count();
+                    self.resumed(*id, record, &self.records[at..at + mine]);
+                    at += mine;
+                }
+                _ => self.plain(record),
+            }
+        }
+    }
+
+    fn phase(&self, phase: Phase) -> String {
+        let style = self.paint.phase;
+        format!("    {style}{:<9}{style:#}", phase.word())
+    }
+
+    fn plain(&mut self, record: &Record) {
+        let style = match record.event {
+            Event::Broken { .. } | Event::Fault { .. } => self.paint.fault,
+            _ => anstyle::Style::new(),
+        };
+        let line = format!("{}{style}{}{style:#}", self.phase(record.phase), self.words(&record.event));
+        self.line(&line);
+    }
+
+    /// A sequence that goes on after a wait, with what it did.
+    fn resumed(&mut self, id: RecordId, record: &Record, did: &[Entry<'_>]) {
+        let Event::Resumed { wire, since, who } = record.event else { return };
+        let waited = record.tick.0.saturating_sub(since.0);
+        let waited = clock_time(self.state.rate(), Tick(waited));
+        let who = self.who_note(who);
+        let place = self.place(wire);
+        let head = format!("{}goes on after {waited}{who}", self.phase(record.phase));
+        self.line(&if self.places { format!("{head}  {place}") } else { head });
+        for change in self.changes(id, did) {
+            let line = format!("{:13}  {change}", "");
+            self.line(&line);
+        }
+    }
+
+    fn delivery(&mut self, id: RecordId, record: &Record, block: &[Entry<'_>]) {
+        let Event::Delivered { signal, who, ref values } = record.event else { return };
+        let fields = self.state.signal_fields(signal);
+        let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
+        let payload: Vec<_> = fields
+            .iter()
+            .zip(values)
+            .map(|(field, value)| format!("{} {}", field.name, value_text(self.state, value)))
+            .collect();
+        let payload = if payload.is_empty() { String::new() } else { format!("({})", payload.join(", ")) };
+
+        let wires: Vec<_> = block
+            .iter()
+            .filter_map(|(took, record)| match &record.event {
+                Event::Took { wire } if record.cause == Some(id) => Some((*took, *wire, None)),
+                Event::Refused { wire, why } if record.cause == Some(id) => Some((*took, *wire, Some(why))),
+                _ => None,
+            })
+            .collect();
+        let taken = wires.iter().filter(|(_, _, why)| why.is_none()).count();
+        let note = match (taken, wires.len()) {
+            (_, 0) => "nobody listens".to_owned(),
+            (0, all) => format!("taken by none of {all}"),
+            (taken, all) => format!("taken by {taken} of {all}"),
+        };
+
+        let who = self.who_note(who);
+        let width = 13 + name.chars().count() + payload.chars().count() + who.chars().count();
+        let gap = NOTE_COLUMN.saturating_sub(width).max(2);
+        let style = self.paint.signal;
+        let head = self.phase(record.phase);
+        self.line(&format!("{head}{style}{name}{style:#}{payload}{who}{:gap$}{note}", ""));
+
+        let places: Vec<_> = wires.iter().map(|(_, wire, _)| self.place(*wire)).collect();
+        let widest = places.iter().map(|place| place.chars().count()).max().unwrap_or(0);
+        let any_order = wires.iter().any(|(_, wire, _)| self.state.wire_order(*wire) != Some(0));
+        let mut number = 0;
+        for pass in [true, false] {
+            for ((took, wire, why), place) in wires.iter().zip(&places) {
+                if why.is_none() != pass {
+                    continue;
+                }
+                let mut left = String::new();
+                if self.places {
+                    let style = self.paint.place;
+                    let _ = write!(left, "{style}{place:<widest$}{style:#}  ");
+                }
+                if any_order {
+                    let _ = write!(
+                        left,
+                        "{:<10}",
+                        format!("order {}", self.state.wire_order(*wire).unwrap_or(0))
+                    );
+                }
+                if let Some(why) = why {
+                    let style = self.paint.refused;
+                    let why = self.refusal(*wire, why);
+                    self.line(&format!("{:15}{style}–{style:#}  {left}{style}{why}{style:#}", ""));
+                    continue;
+                }
+                number += 1;
+                let style = self.paint.took;
+                let indent = 18 + if self.places { widest + 2 } else { 0 } + if any_order { 10 } else { 0 };
+                let mut changes = self.changes(*took, block).into_iter();
+                let first = changes.next().unwrap_or_default();
+                self.line(&format!("{:13}{style}{number:>3}{style:#}  {left}{first}", ""));
+                for change in changes {
+                    self.line(&format!("{:indent$}{change}", ""));
+                }
+            }
+        }
+    }
+
+    /// What a reaction did, and what it emitted that is delivered later in this tick.
+    fn changes(&self, cause: RecordId, block: &[Entry<'_>]) -> Vec<String> {
+        let start = block.iter().position(|(id, _)| *id > cause).unwrap_or(block.len());
+        let mut changes = Vec::new();
+        for (_, record) in &block[start..] {
+            if matches!(record.event, Event::Took { .. } | Event::Refused { .. }) {
+                break;
+            }
+            changes.push(self.words(&record.event));
+        }
+        for (_, record) in self.records {
+            if let Event::Delivered { signal, .. } = record.event
+                && record.cause == Some(cause)
+            {
+                changes.push(format!("emits {}", self.state.signal_name(signal).unwrap_or("?")));
+            }
+        }
+        changes
+    }
+
+    fn who_note(&self, who: Option<stoicheon_core::ObjectId>) -> String {
+        who.map_or(String::new(), |who| format!("  who {}", self.name(who)))
+    }
+
+    fn place(&self, wire: WireId) -> String {
+        let place = self.state.wire_place(wire);
+        // The file's own name is enough to find the line; the whole path would push everything aside.
+        place.map_or_else(String::new, |place| {
+            let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
+            format!("{file}:{}", place.line)
+        })
+    }
+
+    fn name(&self, object: stoicheon_core::ObjectId) -> &str {
+        self.state.name(object).unwrap_or("somebody gone")
+    }
+
+    fn refusal(&self, wire: WireId, why: &Refusal) -> String {
+        match why {
+            Refusal::Asleep => {
+                let owner = self.state.wire_owner(wire).map_or("its owner", |owner| self.name(owner));
+                format!("asleep: {owner} is disabled")
+            }
+            Refusal::Who => {
+                let tags: Vec<_> = self.state.wire_filter(wire).collect();
+                format!("refused: only by {}", tags.join(" or "))
+            }
+            Refusal::Guard { condition, readings } => match self.state.wire_guard(wire) {
+                Some(whole) => {
+                    let guard = whole.conditions().get(usize::from(*condition)).copied().unwrap_or(whole);
+                    let signal = self.state.wire_signal(wire).unwrap_or_default();
+                    let fields = self.state.signal_fields(signal);
+                    let text = expr_text(self.state, guard, fields);
+                    let read = readings_text(self.state, guard, readings, fields);
+                    if read.is_empty() {
+                        format!("refused: {text}")
+                    } else {
+                        format!("refused: {text}; {read}")
+                    }
+                }
+                None => format!("refused: {}", self.state.wire_guard_name(wire).unwrap_or("its guard")),
+            },
+            Refusal::Spent => "refused: it has been taken as often as it may".to_owned(),
+            Refusal::Cooling { until } => {
+                format!("refused: cooling down until {}", clock_time(self.state.rate(), *until))
+            }
+            _ => "refused".to_owned(),
+        }
+    }
+
+    fn words(&self, event: &Event) -> String {
+        let state = self.state;
+        let state_word = |part, number: u8| {
+            let kind = state.kind_of(part);
+            kind.and_then(|kind| kind.states.get(usize::from(number)).copied()).unwrap_or("?")
+        };
+        match event {
+            Event::Placed { body, at } => format!("{} is put at {}", self.name(*body), vector_text(*at)),
+            Event::SetOut { body, to } => format!("{} sets out for {}", self.name(*body), vector_text(*to)),
+            Event::Arrived { body, at } => format!("{} arrives at {}", self.name(*body), vector_text(*at)),
+            Event::Key { who, key, down } => {
+                format!("{} {} {key}", self.name(*who), if *down { "presses" } else { "releases" })
+            }
+            Event::HandedIn { signal, who } => {
+                format!("the host emits {}{}", state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
+            }
+            Event::Entered { zone, body, reason } => {
+                format!("{} enters {} ({})", self.name(*body), part_text(state, *zone), reason.word())
+            }
+            Event::Left { zone, body, reason } => {
+                format!("{} leaves {} ({})", self.name(*body), part_text(state, *zone), reason.word())
+            }
+            Event::Dropped { wire } => {
+                format!("a waiting sequence ends: its owner is disabled or gone  {}", self.place(*wire))
+            }
+            Event::Shifted { part, from, to } => {
+                let name = part_text(state, *part);
+                format!("{name} {} → {}", state_word(*part, *from), state_word(*part, *to))
+            }
+            Event::Unmoved { part, state: now } => {
+                format!("{} is {} already", part_text(state, *part), state_word(*part, *now))
+            }
+            Event::Set { var, from, to } => {
+                let name = state.var_name(*var).unwrap_or("?");
+                format!("{name} {} → {}", value_text(state, from), value_text(state, to))
+            }
+            Event::Performed { effect, values } => {
+                let values: Vec<_> = values.iter().map(|value| value_text(state, value)).collect();
+                let name = state.effect_name(*effect).unwrap_or("?");
+                format!("perform {name}({})", values.join(", "))
+            }
+            Event::Waits { until } => format!("waits until {}", clock_time(state.rate(), *until)),
+            Event::Enabled { object } => format!("{} is enabled", self.name(*object)),
+            Event::Disabled { object } => format!("{} is disabled", self.name(*object)),
+            Event::Destroyed { name, .. } => format!("{name} is destroyed"),
+            Event::Broken { rule } => match state.rule(*rule) {
+                Some((never, place)) => {
+                    let text = expr_text(state, never, &[]);
+                    if self.places {
+                        format!("rule broken: never {text}  {place}")
+                    } else {
+                        format!("rule broken: never {text}")
+                    }
+                }
+                None => "rule broken".to_owned(),
+            },
+            Event::Fault { message } => format!("fault: {message}"),
+            _ => String::new(),
+        }
+    }
+}
