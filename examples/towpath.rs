@@ -2,6 +2,7 @@
 //!
 //! Both give the same trace, down to the digest. Run it with `cargo run --example towpath`.
 
+#![allow(unreachable_pub, reason = "a test builds the same scene")]
 #![allow(clippy::print_stdout, reason = "an example shows what it did")]
 #![allow(clippy::missing_errors_doc, reason = "an example's functions fail with whatever the world says")]
 

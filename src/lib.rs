@@ -48,3 +48,8 @@ pub use stoicheon_core::{
     State, Step, Steps, Swing, Text, Tick, TickRate, Ticks, Touched, Trace, TraceLevel, Type, Value, Values,
     VarId, Vec3, WireCounts, WireId, World, Zone, ZoneHandle, glam, payload, playtest, secs,
 };
+
+/// The README's Rust, compiled and run.
+#[doc = include_str!("../README.md")]
+#[cfg(doctest)]
+struct Readme;

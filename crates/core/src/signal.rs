@@ -35,6 +35,12 @@ impl<T> Signal<T> {
     }
 }
 
+impl<T> From<Signal<T>> for SignalId {
+    fn from(signal: Signal<T>) -> Self {
+        signal.id
+    }
+}
+
 impl<T> Clone for Signal<T> {
     fn clone(&self) -> Self {
         *self

@@ -207,18 +207,18 @@ impl State {
     }
 
     /// How often a signal was delivered so far, whether anybody took it or not.
-    pub fn delivered(&self, signal: SignalId) -> u64 {
-        self.bus.signals.lane(signal).map_or(0, |lane| lane.delivered)
+    pub fn delivered(&self, signal: impl Into<SignalId>) -> u64 {
+        self.bus.signals.lane(signal.into()).map_or(0, |lane| lane.delivered)
     }
 
     /// How many wires hear a signal, the sleeping ones left out.
-    pub fn listeners(&self, signal: SignalId) -> usize {
+    pub fn listeners(&self, signal: impl Into<SignalId>) -> usize {
         let awake = |lane: &crate::signal::Lane| {
             let hears =
                 |wire: &&WireId| self.wires.hot(**wire).is_some_and(|hot| hot.flags & (ASLEEP | CUT) == 0);
             lane.awake.iter().chain(&lane.asleep).filter(hears).count()
         };
-        self.bus.signals.lane(signal).map_or(0, awake)
+        self.bus.signals.lane(signal.into()).map_or(0, awake)
     }
 
     /// The effect of that name.

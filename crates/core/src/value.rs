@@ -103,7 +103,7 @@ impl Type {
     /// The word a wiring file uses for it.
     pub fn word(self) -> &'static str {
         match self {
-            Self::Bool => "yes_no",
+            Self::Bool => "boolean",
             Self::Number => "number",
             Self::Text => "text",
             Self::Duration => "duration",

@@ -3,7 +3,7 @@
 
 use std::fmt::Write;
 
-use stoicheon_core::{Event, Phase, Record, RecordId, Refusal, State, Tick, WireId};
+use stoicheon_core::{Event, Phase, Place, Record, RecordId, Refusal, State, Tick, WireId};
 
 use crate::{
     paint::Paint,
@@ -88,6 +88,12 @@ fn ends_block(record: &Record) -> bool {
 
 fn ends_resumed(record: &Record) -> bool {
     matches!(record.event, Event::Resumed { .. } | Event::Dropped { .. }) || record.phase != Phase::Clocks
+}
+
+/// The file's own name is enough to find the line; the whole path would push everything aside.
+fn short(place: &Place) -> String {
+    let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
+    format!("{file}:{}", place.line)
 }
 
 struct Printer<'a> {
@@ -189,9 +195,14 @@ impl Printer<'_> {
         let who = self.who_note(who);
         let width = 13 + name.chars().count() + payload.chars().count() + who.chars().count();
         let gap = NOTE_COLUMN.saturating_sub(width).max(2);
-        let style = self.paint.signal;
+        let style = if wires.is_empty() { self.paint.unheard } else { self.paint.signal };
+        let noted = match (taken, wires.len()) {
+            (_, 0) => self.paint.phase,
+            (0, _) => self.paint.refused,
+            _ => anstyle::Style::new(),
+        };
         let head = self.phase(record.phase);
-        self.line(&format!("{head}{style}{name}{style:#}{payload}{who}{:gap$}{note}", ""));
+        self.line(&format!("{head}{style}{name}{style:#}{payload}{who}{:gap$}{noted}{note}{noted:#}", ""));
 
         let places: Vec<_> = wires.iter().map(|(_, wire, _)| self.place(*wire)).collect();
         let widest = places.iter().map(|place| place.chars().count()).max().unwrap_or(0);
@@ -258,12 +269,7 @@ impl Printer<'_> {
     }
 
     fn place(&self, wire: WireId) -> String {
-        let place = self.state.wire_place(wire);
-        // The file's own name is enough to find the line; the whole path would push everything aside.
-        place.map_or_else(String::new, |place| {
-            let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
-            format!("{file}:{}", place.line)
-        })
+        self.state.wire_place(wire).map_or_else(String::new, short)
     }
 
     fn name(&self, object: stoicheon_core::ObjectId) -> &str {
@@ -352,7 +358,7 @@ impl Printer<'_> {
                 Some((never, place)) => {
                     let text = expr_text(state, never, &[]);
                     if self.places {
-                        format!("rule broken: never {text}  {place}")
+                        format!("rule broken: never {text}  {}", short(place))
                     } else {
                         format!("rule broken: never {text}")
                     }

@@ -11,7 +11,7 @@
 //!
 //! let playtest = Playtest::new("ada finds the pad")
 //!     .walk(ada, Vec3::new(4.0, 0.0, 10.0))
-//!     .expect_signal(zone.entered.id());
+//!     .expect_signal(zone.entered);
 //! let verdict = playtest.run(&mut world, &mut ())?;
 //! assert!(verdict.passed());
 //! # Ok::<(), stoicheon_core::Error>(())
@@ -177,8 +177,8 @@ impl Playtest {
 
     /// And then the signal must have been delivered since a player last did something.
     #[track_caller]
-    pub fn expect_signal(self, signal: SignalId) -> Self {
-        let what = Expectation::Signal(signal);
+    pub fn expect_signal(self, signal: impl Into<SignalId>) -> Self {
+        let what = Expectation::Signal(signal.into());
         self.step_at(PlaytestStep::Expect { what, within: None }, Place::here())
     }
 

@@ -5,7 +5,7 @@ use stoicheon_core::{Comparison, Field, Type};
 
 use super::{
     Checker,
-    names::{Found, suggest},
+    names::{Found, a, suggest},
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -37,10 +37,10 @@ impl Checker<'_> {
     /// Checks an expression that must be of a type.
     pub(super) fn expect(&mut self, found: Option<Found>, needed: Found, span: Span, what: &str) {
         let Some(found) = found.filter(|found| *found != needed) else { return };
-        let message = format!("expected {what}, found a {}", found.word());
+        let message = format!("expected {what}, found {}", a(found.word()));
         self.diagnostics.push(
             Diagnostic::error(Code::WrongType, message)
-                .at(span, format!("a {}, not a {}", found.word(), needed.word())),
+                .at(span, format!("{}, not {}", a(found.word()), a(needed.word()))),
         );
     }
 
@@ -91,17 +91,17 @@ impl Checker<'_> {
     fn compare(&mut self, how: Comparison, one: &Expr, two: &Expr, fields: &[Field]) {
         let (Some(left), Some(right)) = (self.expr(one, fields), self.expr(two, fields)) else { return };
         if left != right {
-            let message = format!("a {} cannot be compared with a {}", left.word(), right.word());
+            let message = format!("{} cannot be compared with {}", a(left.word()), a(right.word()));
             self.diagnostics.push(
                 Diagnostic::error(Code::WrongType, message)
-                    .at(two.span, format!("a {}", right.word()))
-                    .at(one.span, format!("a {}", left.word())),
+                    .at(two.span, a(right.word()))
+                    .at(one.span, a(left.word())),
             );
             return;
         }
         let ordered = matches!(left, Found::Type(Type::Number | Type::Duration | Type::Text));
         if !ordered && !matches!(how, Comparison::Equal | Comparison::NotEqual) {
-            let message = format!("a {} is neither more nor less than another", left.word());
+            let message = format!("{} is neither more nor less than another", a(left.word()));
             let span = Span { start: one.span.start, end: two.span.end };
             self.diagnostics.push(
                 Diagnostic::error(Code::WrongType, message).at(span, "not in any order").help("use == or !="),

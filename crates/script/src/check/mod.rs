@@ -17,7 +17,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Scene, Wire},
 };
-use names::{Found, Names};
+use names::{Found, Names, a};
 
 /// Checks a whole scene.
 pub(crate) fn check(scene: &Scene, catalogue: &Catalogue, diagnostics: &mut Vec<Diagnostic>) {
@@ -74,13 +74,13 @@ impl Checker<'_> {
                 Diagnostic::error(
                     Code::WrongType,
                     format!(
-                        "`{}` holds a {}, its first value is a {}",
+                        "`{}` holds {}, its first value is {}",
                         var.name.text,
-                        ty.word(),
-                        found.word()
+                        a(ty.word()),
+                        a(found.word())
                     ),
                 )
-                .at(var.first.span, format!("a {}", found.word()))
+                .at(var.first.span, a(found.word()))
                 .at(span, format!("declared as {} here", ty.word())),
             );
         }

@@ -129,8 +129,14 @@ pub(crate) fn fields(declaration: &Declaration) -> Vec<Field> {
     declaration.fields.iter().map(field).collect()
 }
 
+/// The word with its article.
+pub(crate) fn a(word: &str) -> String {
+    let article = if word.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" };
+    format!("{article} {word}")
+}
+
 fn taken(kind: &str, name: &Name, old: Option<Span>) -> Diagnostic {
-    let message = format!("there is a {kind} called `{}` already", name.text);
+    let message = format!("there is {} called `{}` already", a(kind), name.text);
     let diagnostic = Diagnostic::error(Code::NameTaken, message).at(name.span, "the second one");
     match old {
         Some(old) => diagnostic.at(old, "the first one").help("give one of them another name"),
@@ -157,6 +163,6 @@ pub(crate) fn suggest<'n>(found: &str, kind: &str, names: impl Iterator<Item = &
     match known.len() {
         0 => format!("there is no {kind} here at all"),
         1..=12 => format!("there are: {}", known.join(", ")),
-        many => format!("none of the {many} names of a {kind} is close to it"),
+        many => format!("none of the {many} names of {} is close to it", a(kind)),
     }
 }

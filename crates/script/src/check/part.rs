@@ -3,7 +3,11 @@
 use smol_str::SmolStr;
 use stoicheon_core::{PartKind, Setting, SettingType, SettingValue, Settings};
 
-use super::{Checker, expr::literal_type, names::suggest};
+use super::{
+    Checker,
+    expr::literal_type,
+    names::{a, suggest},
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Atom, Literal, Part},
@@ -43,7 +47,7 @@ pub(crate) fn read_settings(kind: &PartKind, part: &Part, diagnostics: &mut Vec<
         let Some(setting) = kind.setting(word) else {
             let help = suggest(word, "setting", kind.settings.iter().map(|setting| setting.name));
             diagnostics.push(
-                Diagnostic::error(Code::UnknownSetting, format!("a {} has no setting `{word}`", kind.name))
+                Diagnostic::error(Code::UnknownSetting, format!("{} has no setting `{word}`", a(kind.name)))
                     .at(*span, "expected a setting")
                     .help(help),
             );
@@ -61,7 +65,11 @@ pub(crate) fn read_settings(kind: &PartKind, part: &Part, diagnostics: &mut Vec<
                 let at = given.first().map_or(*span, |(_, span)| *span);
                 let message =
                     format!("the setting `{}` takes {}, found {found}", setting.name, takes(setting.ty));
-                diagnostics.push(Diagnostic::error(Code::WrongType, message).at(at, setting.about));
+                diagnostics.push(
+                    Diagnostic::error(Code::WrongType, message)
+                        .at(at, format!("expected {}", takes(setting.ty)))
+                        .help(format!("`{}`: {}", setting.name, setting.about)),
+                );
                 // So that it is not called missing as well.
                 settings.set(setting.name, SettingValue::Word(SmolStr::default()));
             }
@@ -71,7 +79,7 @@ pub(crate) fn read_settings(kind: &PartKind, part: &Part, diagnostics: &mut Vec<
         diagnostics.push(
             Diagnostic::error(
                 Code::MissingSetting,
-                format!("a {} needs the setting `{}`", kind.name, setting.name),
+                format!("{} needs the setting `{}`", a(kind.name), setting.name),
             )
             .at(part.kind.span, format!("`{}` is not given", setting.name))
             .help(format!("`{}` takes {}. {}", setting.name, takes(setting.ty), setting.about)),
@@ -109,7 +117,7 @@ fn describe(given: &[(&Atom, Span)]) -> String {
     match given {
         [] => "nothing".to_owned(),
         [(Atom::Word(word), _)] => format!("`{word}`"),
-        [(Atom::Literal(literal), _)] => format!("a {}", literal_type(literal).word()),
+        [(Atom::Literal(literal), _)] => a(literal_type(literal).word()),
         many => format!("{} values", many.len()),
     }
 }
@@ -127,5 +135,5 @@ fn takes(ty: SettingType) -> String {
 
 fn list_settings(kind: &PartKind) -> String {
     let names: Vec<_> = kind.settings.iter().map(|setting| setting.name).collect();
-    format!("a {} has the settings {}", kind.name, names.join(", "))
+    format!("{} has the settings {}", a(kind.name), names.join(", "))
 }

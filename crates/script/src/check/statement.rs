@@ -1,11 +1,11 @@
 //! Statements.
 
 use smol_str::SmolStr;
-use stoicheon_core::{Field, Type};
+use stoicheon_core::Field;
 
 use super::{
     Checker,
-    names::{Found, suggest},
+    names::{Found, a, suggest},
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -109,9 +109,8 @@ impl Checker<'_> {
         for ((field, arg), found) in wanted.iter().zip(args).zip(found) {
             let Some(found) = found.filter(|found| *found != Found::Type(field.ty)) else { continue };
             let message =
-                format!("`{}` of `{name}` is a {}, found a {}", field.name, field.ty.word(), found.word());
-            let diagnostic =
-                Diagnostic::error(Code::WrongType, message).at(arg.span, format!("a {}", found.word()));
+                format!("`{}` of `{name}` is {}, found {}", field.name, a(field.ty.word()), a(found.word()));
+            let diagnostic = Diagnostic::error(Code::WrongType, message).at(arg.span, a(found.word()));
             self.diagnostics.push(declared_here(diagnostic));
         }
     }
@@ -130,10 +129,10 @@ impl Checker<'_> {
         };
         let (Some(ty), Some(found)) = (ty, found) else { return };
         if found != Found::Type(*ty) {
-            let message = format!("`{}` holds a {}, found a {}", var.text(), Type::word(*ty), found.word());
+            let message = format!("`{}` holds {}, found {}", var.text(), a(ty.word()), a(found.word()));
             self.diagnostics.push(
                 Diagnostic::error(Code::WrongType, message)
-                    .at(to.span, format!("a {}", found.word()))
+                    .at(to.span, a(found.word()))
                     .at(*declared, "declared here"),
             );
         }

@@ -146,7 +146,8 @@ impl Parser<'_> {
 
     /// Takes the next token if it is of that kind, and reports a fault if it is not.
     pub(super) fn expect(&mut self, kind: SyntaxKind, what: &str) -> bool {
-        let here = self.eat(kind);
+        // A name that is missing at the end of a line is not the word the next item begins with.
+        let here = !(kind == SyntaxKind::Word && self.at_item()) && self.eat(kind);
         if !here {
             self.fault(what);
         }

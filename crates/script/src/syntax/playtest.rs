@@ -26,7 +26,7 @@ impl Parser<'_> {
                 if p.eat_word("at") {
                     p.path("an object to start at");
                 } else {
-                    p.fault("at");
+                    p.fault("`at`");
                 }
                 if p.is_word("tags") {
                     p.tags();
@@ -76,7 +76,7 @@ impl Parser<'_> {
             if p.is_word("walks") {
                 p.bump();
                 if !p.eat_word("to") {
-                    p.fault("to");
+                    p.fault("`to`");
                 }
                 p.path("an object to walk to");
             } else if p.is_word("presses") {
@@ -86,7 +86,7 @@ impl Parser<'_> {
                 p.bump();
                 p.expect(SyntaxKind::Number, "a span of time, such as 2s");
             } else {
-                p.fault("walks to, presses or waits");
+                p.fault("`walks to`, `presses` or `waits`");
                 p.skip_until(|p| {
                     matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Comma) || p.on_new_line()
                 });
