@@ -1,4 +1,5 @@
 //! The command, as people call it.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::path::{Path, PathBuf};
 

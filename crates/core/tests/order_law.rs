@@ -1,4 +1,5 @@
 //! The order law, sentence by sentence. `docs/order-law.md` names the test of each.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 #[allow(dead_code, reason = "each test binary uses its own share of the support")]
 mod support;
@@ -331,11 +332,11 @@ fn a_waiting_sequence_ends_with_its_owner() {
 #[test]
 fn two_signals_that_feed_each_other_end_the_tick_and_the_loop_is_named() {
     let mut world = World::<()>::new();
-    let [ping, pong] = ["ping", "pong"].map(|name| world.signal::<()>(name).unwrap());
+    let [ping, echo] = ["ping", "pong"].map(|name| world.signal::<()>(name).unwrap());
     let quiet = world.signal::<()>("quiet").unwrap();
     world.on(quiet).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
-    world.on(ping).run(move |(), (), cx| cx.emit(pong, ())).unwrap();
-    world.on(pong).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
+    world.on(ping).run(move |(), (), cx| cx.emit(echo, ())).unwrap();
+    world.on(echo).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
     world.emit(quiet, ()).unwrap();
     let error = world.step(&mut ()).unwrap_err();
     let Error::Runaway { tick: 1, chain, deliveries, .. } = &error else { panic!("{error}") };
@@ -412,7 +413,9 @@ fn the_same_run_gives_the_same_digest_and_another_run_another() {
         let mut scene = towpath();
         scene.world.on(scene.zone.entered).run(note!("in")).unwrap();
         scene.world.walk(scene.ada, PAD, 4.0).unwrap();
-        keys.iter().for_each(|key| scene.world.press(scene.ada, key).unwrap());
+        for key in keys {
+            scene.world.press(scene.ada, key).unwrap();
+        }
         scene.run(40);
         scene.world.trace().digest()
     };

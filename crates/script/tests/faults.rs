@@ -1,4 +1,5 @@
 //! Faulty texts and what is said about them.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon_core::{Catalogue, World};
 use stoicheon_script::{load, render};
