@@ -91,6 +91,7 @@ impl State {
             }
         }
         self.objects.doom(id);
+        self.scenes.drop_role(id);
         self.doomed.push(id);
         Ok(())
     }
@@ -102,19 +103,20 @@ impl State {
         Ok(())
     }
 
-    fn cut_now(&mut self, wire: WireId) {
+    pub(crate) fn cut_now(&mut self, wire: WireId) {
         if self.wires.alive(wire).is_some() {
             self.set_wire_flag(wire, CUT, true);
             self.wires.cut.push(wire);
         }
     }
 
-    fn set_wire_flag(&mut self, wire: WireId, flag: u8, on: bool) {
-        let Some(hot) = self.wires.hot_mut(wire) else { return };
-        hot.flags = if on { hot.flags | flag } else { hot.flags & !flag };
-        let signal = self.wires.get(wire).map(|wire| wire.signal).unwrap_or_default();
-        if let Some(lane) = self.bus.signals.lane_mut(signal) {
-            lane.stale = true;
+    fn set_wire_flag(&mut self, wire: WireId, flag: u32, on: bool) {
+        self.wires.set_flag(wire, flag, on);
+        let signals = self.wires.get(wire).map_or(&[][..], |wire| wire.source.signals());
+        for signal in signals {
+            if let Some(lane) = self.bus.signals.lane_mut(*signal) {
+                lane.stale = true;
+            }
         }
     }
 
@@ -132,7 +134,7 @@ impl State {
         }
     }
 
-    fn light(&mut self, id: ObjectId) {
+    pub(crate) fn light(&mut self, id: ObjectId) {
         let parts = self.objects.get(id).map(|object| object.parts.clone()).unwrap_or_default();
         for part in parts {
             if let Some(zone) = self.tracker.get_mut(part) {

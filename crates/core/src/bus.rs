@@ -1,10 +1,13 @@
 //! The bus: signals, what is queued on them, and the trace. Parts, sequences and reactions all emit through it.
 
+use serde::{Deserialize, Serialize};
+
 use crate::{
     error::Error,
     object::ObjectId,
     payload::{Field, Payload, fit, list_fields, list_types},
     queue::{Emission, Payloads, Queue},
+    runaway::Runaway,
     signal::{Lane, Signal, SignalId, Signals},
     trace::{RecordId, Trace},
     value::{Value, Values},
@@ -12,7 +15,7 @@ use crate::{
 };
 
 /// Whom a change goes back to, and what it came from.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Doing {
     pub(crate) who: Option<ObjectId>,
     pub(crate) cause: Option<RecordId>,
@@ -25,18 +28,20 @@ pub(crate) struct Bus {
     pub(crate) payloads: Payloads,
     pub(crate) queue: Queue,
     pub(crate) trace: Trace,
-    /// The delivery under way, counted within this tick; 0 before the first.
-    pub(crate) delivery: u32,
+    pub(crate) runaway: Runaway,
+    /// A signal is being delivered.
+    pub(crate) delivering: bool,
 }
 
 impl Bus {
-    pub(crate) fn new(trace: Trace) -> Self {
+    pub(crate) fn new(trace: Trace, runaway: Runaway) -> Self {
         Self {
             signals: Signals::default(),
             payloads: Payloads::default(),
             queue: Queue::default(),
             trace,
-            delivery: 0,
+            runaway,
+            delivering: false,
         }
     }
 
@@ -58,6 +63,7 @@ impl Bus {
     }
 
     /// The lane of a signal that can still be emitted.
+    #[inline]
     pub(crate) fn open_lane(&self, signal: SignalId) -> Result<&Lane, Error> {
         self.signals.lane(signal).filter(|lane| !lane.closed).ok_or(Error::NoSuchSignal)
     }
@@ -102,6 +108,25 @@ impl Bus {
     #[inline]
     fn enqueue(&mut self, signal: SignalId, doing: Doing) {
         let Doing { who, cause, by } = doing;
-        self.queue.push(Emission { signal, who, cause, by, parent: self.delivery });
+        self.queue.push(Emission { signal, who, cause, by, parent: self.runaway.delivery() });
+    }
+
+    /// The next emission to deliver, if the tick is within its limits.
+    #[inline]
+    pub(crate) fn next(&mut self) -> Option<Emission> {
+        let emission = self.queue.pop()?;
+        self.runaway.count(&emission, self.queue.rounds);
+        Some(emission)
+    }
+
+    /// The next emission, if it is of that signal and nothing has to be looked at before.
+    #[inline]
+    pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<Emission> {
+        if self.runaway.is_watching() {
+            return None;
+        }
+        let emission = self.queue.pop_if(signal)?;
+        self.runaway.count(&emission, self.queue.rounds);
+        Some(emission)
     }
 }

@@ -3,13 +3,14 @@
 use std::ops::Deref;
 
 use glam::Vec3;
+use rand_pcg::rand_core::Rng as _;
 
 use crate::{
     bus::Doing,
     effect::EffectId,
     error::Error,
     object::ObjectId,
-    part::{Door, DoorHandle, PartId},
+    part::{Door, DoorHandle, PartId, PartSpec},
     payload::Payload,
     signal::{Signal, SignalId},
     state::State,
@@ -17,7 +18,7 @@ use crate::{
     value::{Text, Value, Values},
     var::VarId,
     wire::WireId,
-    world::{Fresh, On},
+    world::{Fresh, NewObject, On},
 };
 
 /// The world as a reaction sees it, and what it can change there.
@@ -137,6 +138,50 @@ impl<G: 'static> Cx<'_, G> {
     /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         self.state.put(object, at, self.doing.cause)
+    }
+
+    /// Begins an object; it takes part from the end of this tick on.
+    #[track_caller]
+    pub fn object(&mut self, name: &str) -> NewObject<'_> {
+        NewObject::new(self.state, name)
+    }
+
+    /// Gives an object a part.
+    ///
+    /// # Errors
+    /// As for [`World::attach`](crate::World::attach).
+    pub fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
+        self.state.attach(object, spec)
+    }
+
+    /// Declares a signal that an object gives itself, or finds it.
+    ///
+    /// # Errors
+    /// As for [`World::signal_of`](crate::World::signal_of).
+    pub fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
+        self.state.own_signal(object, name)
+    }
+
+    /// Gives an object a tag.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    pub fn tag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
+        self.state.set_tag(object, tag, true)
+    }
+
+    /// Takes a tag away.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    pub fn untag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
+        self.state.set_tag(object, tag, false)
+    }
+
+    /// A number from 0 up to but not including 1, from the world's own seeded source.
+    pub fn random(&mut self) -> f64 {
+        // 32 bits are plenty for play, and exact in a float.
+        f64::from(self.state.random.next_u32()) / 4_294_967_296.0
     }
 
     /// Begins a wire; it does not see the delivery under way.

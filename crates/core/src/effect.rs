@@ -1,6 +1,7 @@
 //! Effects: what the host shows or plays. The world names, times and orders them; the host performs them.
 
 use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
@@ -13,11 +14,11 @@ use crate::{
 };
 
 /// A kind of effect.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct EffectId(u32);
 
 /// One effect for the host to perform.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Effect {
     /// Which effect.
     pub kind: EffectId,
@@ -29,7 +30,7 @@ pub struct Effect {
     pub who: Option<ObjectId>,
 }
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 struct Kind {
     fields: Vec<Field>,
     hash: u64,
@@ -37,9 +38,10 @@ struct Kind {
 }
 
 /// The kinds of effect this world knows, and those that wait for the host.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Effects {
     kinds: IndexMap<SmolStr, Kind>,
+    #[serde(skip)]
     pub(crate) waiting: Vec<Effect>,
 }
 

@@ -4,7 +4,7 @@ use glam::Vec3;
 use smol_str::SmolStr;
 use thiserror::Error as ThisError;
 
-use crate::{clock::Seconds, value::Type};
+use crate::{clock::Seconds, value::Type, wire::Place};
 
 /// A call that could not be taken.
 #[derive(Clone, Debug, PartialEq, ThisError)]
@@ -139,6 +139,35 @@ pub enum Error {
         /// The loop, link by link: a signal, the wire that took it, the signal that wire gave, and so on
         /// round to the first.
         chain: Vec<String>,
+    },
+    /// Nobody has the role that was asked for.
+    #[error("nobody has the role \"{role}\"; the roles there are: {}", if known.is_empty() { "none" } else { known })]
+    NoManager {
+        /// The role.
+        role: SmolStr,
+        /// The roles somebody has.
+        known: String,
+    },
+    /// A second object would have a role.
+    #[error(
+        "the role \"{role}\" was taken at {first}, and again at {second}: a role is for one object alone"
+    )]
+    RoleTaken {
+        /// The role.
+        role: SmolStr,
+        /// Where it was taken first.
+        first: Place,
+        /// Where it would be taken again.
+        second: Place,
+    },
+    /// The scene was unloaded already, or belongs to another world.
+    #[error("this scene is not in the world: it was unloaded already, or the id comes from another world")]
+    NoSuchScene,
+    /// A snapshot of a world that was built otherwise.
+    #[error("the snapshot does not fit this world: {what}")]
+    SnapshotMismatch {
+        /// What differs.
+        what: String,
     },
     /// A reaction panicked earlier, in the middle of a tick.
     #[error(

@@ -3,6 +3,7 @@
 //! They are plain data over ids: no string is looked at while the world runs. Nothing panics: operands that do
 //! not fit give [`Value::Nothing`], which no guard takes for true, and a number that is not finite becomes 0.
 
+use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
 use crate::{
@@ -14,7 +15,7 @@ use crate::{
 };
 
 /// How two values are compared.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Comparison {
     /// `==`
     Equal,
@@ -31,7 +32,7 @@ pub enum Comparison {
 }
 
 /// What is done with two numbers.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Arithmetic {
     /// `+`
     Add,
@@ -53,7 +54,7 @@ pub enum Arithmetic {
 /// assert_eq!(world.evaluate(&full), false.into());
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum Expr {
     /// A value as written.

@@ -34,12 +34,16 @@ mod effect;
 mod error;
 mod expr;
 mod gone;
+mod group;
 mod object;
+mod pairs;
 mod part;
 mod payload;
 pub mod playtest;
 mod queue;
 mod rule;
+mod runaway;
+mod scene;
 mod sequence;
 mod signal;
 mod space;
@@ -64,12 +68,15 @@ pub use part::{
 };
 pub use payload::{Field, Payload};
 pub use rule::RuleId;
+pub use scene::SceneId;
 pub use sequence::{Step, Steps};
-pub use signal::{Signal, SignalId};
+pub use signal::{Signal, SignalId, SignalName};
 pub use smol_str::SmolStr;
 pub use state::State;
-pub use trace::{Digest, Event, Phase, Record, RecordId, Refusal, Trace, TraceLevel};
+pub use trace::{
+    About, Digest, Event, Miss, Phase, Record, RecordId, Refusal, Totals, Trace, TraceLevel, WhyNot,
+};
 pub use value::{FieldValue, Text, Type, Value, Values};
 pub use var::VarId;
-pub use wire::{Place, WireCounts, WireId};
-pub use world::{Config, Key, NewObject, On, Outcome, World};
+pub use wire::{Busy, Group, Place, RefusalCounts, WireCounts, WireId};
+pub use world::{Config, Key, Letter, Mailbox, NewObject, On, Outcome, World};

@@ -4,11 +4,12 @@ use std::collections::HashMap;
 
 use glam::Vec3;
 use indexmap::IndexSet;
+use serde::{Deserialize, Serialize};
 use slotmap::{SlotMap, new_key_type};
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
-use crate::{part::PartId, signal::SignalId, trace::RecordId, wire::WireId};
+use crate::{part::PartId, scene::SceneId, signal::SignalId, trace::RecordId, wire::WireId};
 
 new_key_type! {
     /// An object. Never used again for another one after the object is destroyed.
@@ -16,7 +17,7 @@ new_key_type! {
 }
 
 /// A tag, as a number.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub(crate) struct Tag(pub(crate) u32);
 
 /// A few tags.
@@ -26,7 +27,7 @@ pub(crate) type Tags = SmallVec<[Tag; 4]>;
 pub const PLAYER: &str = "player";
 
 /// A straight walk at an even pace.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Course {
     pub(crate) to: Vec3,
     /// Scene units per tick.
@@ -36,7 +37,7 @@ pub(crate) struct Course {
 }
 
 /// What makes an object able to touch zones.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Body {
     /// Where the last touch phase saw it.
     pub(crate) before: Vec3,
@@ -49,7 +50,7 @@ pub(crate) struct Body {
     pub(crate) cause: Option<RecordId>,
 }
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Object {
     /// Counts up from 1 in the order objects are made; never used again.
     pub(crate) number: u32,
@@ -59,6 +60,12 @@ pub(crate) struct Object {
     pub(crate) enabled: bool,
     /// Destroyed in this tick; freed in its upkeep.
     pub(crate) doomed: bool,
+    /// Made while the world was running; takes part from the next upkeep on.
+    pub(crate) fresh: bool,
+    /// It fills a role, and stays when scenes are unloaded.
+    pub(crate) manages: bool,
+    /// The scene it ends with, if it belongs to one.
+    pub(crate) scene: Option<SceneId>,
     pub(crate) body: Option<Body>,
     pub(crate) parts: SmallVec<[PartId; 2]>,
     /// The signals it gives, its parts' among them.
@@ -74,9 +81,10 @@ impl Object {
 }
 
 /// All objects.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Objects {
     all: SlotMap<ObjectId, Object>,
+    #[serde(skip)]
     by_name: HashMap<SmolStr, ObjectId>,
     /// By number, which is the order of making.
     order: Vec<ObjectId>,
@@ -134,6 +142,12 @@ impl Objects {
         let object = self.all.remove(id)?;
         self.order.retain(|other| *other != id);
         Some(object)
+    }
+
+    /// Finds the names again after the rest was read from data.
+    pub(crate) fn index_names(&mut self) {
+        let named = self.all.iter().filter(|(_, object)| !object.doomed);
+        self.by_name = named.map(|(id, object)| (object.name.clone(), id)).collect();
     }
 
     pub(crate) fn tag(&mut self, word: &str) -> Tag {

@@ -7,8 +7,9 @@
 use std::{
     any::{Any, TypeId},
     collections::{HashMap, VecDeque},
-    fmt,
 };
+
+use serde::{Deserialize, Serialize};
 
 use crate::{
     object::ObjectId,
@@ -20,7 +21,7 @@ use crate::{
 };
 
 /// One emission on its way.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Emission {
     pub(crate) signal: SignalId,
     /// Whom this goes back to.
@@ -33,80 +34,101 @@ pub(crate) struct Emission {
     pub(crate) parent: u32,
 }
 
-/// The emissions of this tick and where the present round ends.
-#[derive(Debug, Default)]
+/// The emissions of this tick. What is emitted in one round is delivered in the next.
+#[derive(Clone, Debug, Default)]
 pub(crate) struct Queue {
-    waiting: VecDeque<Emission>,
-    left_in_round: usize,
+    round: Vec<Emission>,
+    /// How many of this round are delivered.
+    at: usize,
+    next: Vec<Emission>,
     pub(crate) rounds: u32,
 }
 
 impl Queue {
+    #[inline]
     pub(crate) fn push(&mut self, emission: Emission) {
-        self.waiting.push_back(emission);
+        self.next.push(emission);
     }
 
     /// The next emission; a new round starts when the last one is used up.
+    #[inline]
     pub(crate) fn pop(&mut self) -> Option<Emission> {
-        if self.left_in_round == 0 {
-            self.left_in_round = self.waiting.len();
-            self.rounds += u32::from(self.left_in_round > 0);
+        if self.at == self.round.len() {
+            self.round.clear();
+            self.at = 0;
+            std::mem::swap(&mut self.round, &mut self.next);
+            self.rounds += u32::from(!self.round.is_empty());
         }
-        let next = self.waiting.pop_front()?;
-        self.left_in_round -= 1;
+        let next = self.round.get(self.at).copied()?;
+        self.at += 1;
         Some(next)
+    }
+
+    /// The next emission of this round, if it is of that signal.
+    #[inline]
+    pub(crate) fn pop_if(&mut self, signal: SignalId) -> Option<Emission> {
+        let next = self.round.get(self.at).copied().filter(|next| next.signal == signal)?;
+        self.at += 1;
+        Some(next)
+    }
+
+    /// What waits between ticks: emissions of the last upkeep.
+    pub(crate) fn waiting(&self) -> &[Emission] {
+        &self.next
     }
 
     /// Starts counting rounds anew.
     pub(crate) fn restart(&mut self) {
-        self.left_in_round = 0;
         self.rounds = 0;
     }
 
     pub(crate) fn clear(&mut self) {
-        self.waiting.clear();
-        self.restart();
+        *self = Self::default();
     }
 }
 
-/// The waiting payloads of one type.
-trait AnyStore: fmt::Debug {
-    fn as_any_mut(&mut self) -> &mut dyn Any;
-    fn push_values(&mut self, values: &[Value]) -> bool;
-    fn pop_values(&mut self) -> Option<Values>;
-    fn clear(&mut self);
+/// What can be done with a store without knowing its type.
+#[derive(Clone, Copy, Debug)]
+struct StoreKind {
+    push_values: fn(&mut dyn Any, &[Value]) -> bool,
+    pop_values: fn(&mut dyn Any) -> Option<Values>,
+    all_values: fn(&dyn Any) -> Vec<Values>,
+    clear: fn(&mut dyn Any),
 }
 
-struct Store<T>(VecDeque<T>);
+type Store<T> = VecDeque<T>;
 
-impl<T> fmt::Debug for Store<T> {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "Store({})", self.0.len())
-    }
-}
-
-impl<T: Payload> AnyStore for Store<T> {
-    fn as_any_mut(&mut self) -> &mut dyn Any {
-        self
-    }
-    fn push_values(&mut self, values: &[Value]) -> bool {
-        T::from_values(values).map(|payload| self.0.push_back(payload)).is_some()
-    }
-    fn pop_values(&mut self) -> Option<Values> {
-        self.0.pop_front().map(|payload| payload.to_values())
-    }
-    fn clear(&mut self) {
-        self.0.clear();
+impl StoreKind {
+    fn of<T: Payload>() -> Self {
+        fn mine<T: Payload>(store: &mut dyn Any) -> Option<&mut Store<T>> {
+            store.downcast_mut()
+        }
+        Self {
+            push_values: |store, values| match (mine::<T>(store), T::from_values(values)) {
+                (Some(store), Some(payload)) => {
+                    store.push_back(payload);
+                    true
+                }
+                _ => false,
+            },
+            pop_values: |store| mine::<T>(store)?.pop_front().map(|payload| payload.to_values()),
+            all_values: |store| {
+                let store = store.downcast_ref::<Store<T>>();
+                store.map_or(Vec::new(), |store| store.iter().map(Payload::to_values).collect())
+            },
+            clear: |store| mine::<T>(store).map_or((), VecDeque::clear),
+        }
     }
 }
 
 /// All waiting payloads.
 #[derive(Debug, Default)]
 pub(crate) struct Payloads {
-    stores: Vec<Box<dyn AnyStore>>,
+    stores: Vec<Box<dyn Any>>,
+    kinds: Vec<StoreKind>,
     by_type: HashMap<TypeId, u32>,
     /// How many closures were wired to each store's type: the next free number.
-    closures: Vec<u32>,
+    pub(crate) closures: Vec<u32>,
 }
 
 impl Payloads {
@@ -114,7 +136,8 @@ impl Payloads {
     pub(crate) fn store_of<T: Payload>(&mut self) -> u32 {
         let next = u32::try_from(self.stores.len()).unwrap_or(u32::MAX);
         *self.by_type.entry(TypeId::of::<T>()).or_insert_with(|| {
-            self.stores.push(Box::new(Store::<T>(VecDeque::new())));
+            self.stores.push(Box::new(Store::<T>::new()));
+            self.kinds.push(StoreKind::of::<T>());
             self.closures.push(0);
             next
         })
@@ -136,28 +159,40 @@ impl Payloads {
     /// Puts a payload at the end of its store; a payload of a foreign type goes by its values.
     #[inline]
     pub(crate) fn push<T: Payload>(&mut self, store: u32, payload: T) -> bool {
-        let Some(store) = self.stores.get_mut(store as usize) else { return false };
-        if let Some(own) = store.as_any_mut().downcast_mut::<Store<T>>() {
-            own.0.push_back(payload);
+        let Some(own) = self.stores.get_mut(store as usize) else { return false };
+        if let Some(own) = own.downcast_mut::<Store<T>>() {
+            own.push_back(payload);
             return true;
         }
-        store.push_values(&payload.to_values())
+        self.push_values(store, &payload.to_values())
     }
 
     pub(crate) fn push_values(&mut self, store: u32, values: &[Value]) -> bool {
-        self.stores.get_mut(store as usize).is_some_and(|store| store.push_values(values))
+        let at = store as usize;
+        match (self.stores.get_mut(at), self.kinds.get(at)) {
+            (Some(store), Some(kind)) => (kind.push_values)(&mut **store, values),
+            _ => false,
+        }
     }
 
     #[inline]
     pub(crate) fn pop<T: Payload>(&mut self, store: u32) -> Option<T> {
-        self.stores.get_mut(store as usize)?.as_any_mut().downcast_mut::<Store<T>>()?.0.pop_front()
+        self.stores.get_mut(store as usize)?.downcast_mut::<Store<T>>()?.pop_front()
     }
 
     pub(crate) fn pop_values(&mut self, store: u32) -> Option<Values> {
-        self.stores.get_mut(store as usize)?.pop_values()
+        let at = store as usize;
+        (self.kinds.get(at)?.pop_values)(&mut **self.stores.get_mut(at)?)
+    }
+
+    /// Everything that waits, store by store, oldest first.
+    pub(crate) fn all_values(&self) -> Vec<Vec<Values>> {
+        self.stores.iter().zip(&self.kinds).map(|(store, kind)| (kind.all_values)(&**store)).collect()
     }
 
     pub(crate) fn clear(&mut self) {
-        self.stores.iter_mut().for_each(|store| store.clear());
+        for (store, kind) in self.stores.iter_mut().zip(&self.kinds) {
+            (kind.clear)(&mut **store);
+        }
     }
 }

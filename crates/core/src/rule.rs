@@ -1,12 +1,13 @@
 //! Rules: what must never hold. They are looked at when a tick has settled.
 
 use crate::{expr::Expr, wire::Place};
+use serde::{Deserialize, Serialize};
 
 /// A rule, in the order they were made.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct RuleId(pub(crate) u32);
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Rule {
     pub(crate) never: Expr,
     pub(crate) place: Place,

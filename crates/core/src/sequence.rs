@@ -5,6 +5,8 @@
 
 use std::{collections::BTreeMap, sync::Arc};
 
+use serde::{Deserialize, Serialize};
+
 use crate::{
     bus::Doing,
     clock::{Seconds, Tick, TickRate, Ticks},
@@ -18,7 +20,7 @@ use crate::{
     trace::Event,
     value::Values,
     var::VarId,
-    wire::WireId,
+    wire::{ASLEEP, CUT, WireId},
 };
 
 /// One statement.
@@ -124,7 +126,7 @@ impl AsRef<[Step]> for Steps {
 }
 
 /// A step as it runs.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) enum Op {
     Command { part: PartId, command: u8 },
     Wait(Ticks),
@@ -174,53 +176,124 @@ fn compile_into(steps: &[Step], rate: TickRate, ops: &mut Vec<Op>) -> Result<(),
     Ok(())
 }
 
+/// When a reaction goes on, and the order of waiting among those that go on in one tick.
+pub(crate) type WaitKey = (Tick, u64);
+
 /// A sequence under way.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Run {
     pub(crate) wire: WireId,
-    pub(crate) ops: Arc<[Op]>,
+    /// The next statement.
     pub(crate) at: usize,
     pub(crate) values: Values,
     pub(crate) doing: Doing,
+    /// Since when it waits.
     pub(crate) since: Tick,
 }
 
-/// The sequences that wait: by due tick, then by the order in which they began to wait.
-#[derive(Clone, Debug, Default)]
+/// The reactions that wait: by due tick, then by the order in which they began to wait. A delayed reaction is one
+/// that has not begun, so its next statement is the first.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Waiting {
-    by_due: BTreeMap<(Tick, u64), Run>,
+    #[serde(with = "crate::pairs")]
+    by_due: BTreeMap<WaitKey, Run>,
     last_number: u64,
 }
 
 impl Waiting {
-    fn insert(&mut self, due: Tick, run: Run) {
+    fn insert(&mut self, due: Tick, run: Run) -> WaitKey {
         self.last_number += 1;
-        self.by_due.insert((due, self.last_number), run);
+        let key = (due, self.last_number);
+        self.by_due.insert(key, run);
+        key
+    }
+
+    fn remove(&mut self, key: WaitKey) -> Option<Run> {
+        self.by_due.remove(&key)
     }
 
     /// The next one that is due, if any is.
-    pub(crate) fn pop_due(&mut self, now: Tick) -> Option<Run> {
+    fn pop_due(&mut self, now: Tick) -> Option<(WaitKey, Run)> {
         let first = self.by_due.first_entry()?;
-        (first.key().0 <= now).then(|| first.remove())
+        (first.key().0 <= now).then(|| first.remove_entry())
     }
 }
 
 impl State {
+    /// Begins the reaction of a wire: now, or after its delay. A closure that begins now is the caller's.
+    pub(crate) fn begin(&mut self, wire: WireId, values: Values, doing: Doing) {
+        let Some(info) = self.wires.get(wire) else { return };
+        let (delay, is_sequence) = (info.delay, info.ops.is_some());
+        let run = Run { wire, at: 0, values, doing, since: self.clock.now };
+        match delay {
+            Some(delay) => self.wait(run, delay),
+            None if is_sequence => self.run(run),
+            None => {}
+        }
+    }
+
+    /// Lets a reaction wait.
+    fn wait(&mut self, mut run: Run, span: Ticks) {
+        let due = self.clock.now + span;
+        let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
+        run.doing.cause = waits.or(run.doing.cause);
+        run.since = self.clock.now;
+        let wire = run.wire;
+        let key = self.waiting.insert(due, run);
+        if let Some(wire) = self.wires.get_mut(wire) {
+            wire.runs.push(key);
+        }
+    }
+
+    /// The next reaction whose wait is over. Those whose wire sleeps or is gone are given up on the way.
+    pub(crate) fn next_due(&mut self) -> Option<Run> {
+        loop {
+            let (key, mut run) = self.waiting.pop_due(self.clock.now)?;
+            if let Some(wire) = self.wires.get_mut(run.wire) {
+                wire.runs.retain(|other| *other != key);
+            }
+            let cause = run.doing.cause;
+            if self.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
+                self.bus.trace.note(cause, 0, Event::Dropped { wire: run.wire, restarted: false });
+                if let Some(wire) = self.wires.get_mut(run.wire) {
+                    wire.held.clear();
+                }
+                continue;
+            }
+            let event = Event::Resumed { wire: run.wire, since: run.since, who: run.doing.who };
+            run.doing.cause = self.bus.trace.note(cause, 0, event);
+            return Some(run);
+        }
+    }
+
+    /// Gives up the reactions of a wire that wait.
+    pub(crate) fn drop_runs(&mut self, wire: WireId, doing: Doing) {
+        let runs = self.wires.get_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
+        for key in runs {
+            if self.waiting.remove(key).is_some() {
+                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted: true });
+            }
+        }
+    }
+
+    /// Begins what a wire has held back, as far as it is no longer busy.
+    pub(crate) fn begin_held(&mut self, wire: WireId) {
+        while let Some(info) = self.wires.get_mut(wire)
+            && info.runs.is_empty()
+            && let Some((values, doing)) = info.held.pop_front()
+        {
+            self.begin(wire, values, doing);
+        }
+    }
+
     /// Runs a sequence until it waits or ends.
     pub(crate) fn run(&mut self, mut run: Run) {
-        let ops = Arc::clone(&run.ops);
+        let Some(ops) = self.wires.get(run.wire).and_then(|wire| wire.ops.clone()) else { return };
         while let Some(op) = ops.get(run.at) {
             run.at += 1;
             let done = match op {
                 Op::Command { part, command } => self.command(*part, *command, run.doing),
-                Op::Wait(span) => {
-                    let due = self.clock.now + *span;
-                    let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
-                    run.doing.cause = waits.or(run.doing.cause);
-                    run.since = self.clock.now;
-                    self.waiting.insert(due, run);
-                    return;
-                }
+                Op::Wait(span) => return self.wait(run, *span),
                 Op::Emit { signal, values } => {
                     let values = self.scope(&run).values(values);
                     self.bus.emit_values(*signal, &values, run.doing)

@@ -3,6 +3,7 @@
 use std::{fmt, marker::PhantomData};
 
 use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
 use slotmap::{SlotMap, new_key_type};
 use smol_str::SmolStr;
 
@@ -10,7 +11,7 @@ use crate::{
     error::Error,
     payload::{Field, list_fields},
     trace::name_hash,
-    wire::WireId,
+    wire::Entry,
 };
 
 new_key_type! {
@@ -35,6 +36,24 @@ impl<T> Signal<T> {
     }
 }
 
+/// The name of a signal that every object of some kind gives, with what it carries: `Zone::ON_ENTERED`.
+#[derive(Debug)]
+pub struct SignalName<T> {
+    name: &'static str,
+    carries: PhantomData<fn(T) -> T>,
+}
+
+impl<T> SignalName<T> {
+    /// The signal `name` of an object, without the object.
+    pub const fn new(name: &'static str) -> Self {
+        Self { name, carries: PhantomData }
+    }
+
+    pub(crate) fn name(&self) -> &'static str {
+        self.name
+    }
+}
+
 impl<T> From<Signal<T>> for SignalId {
     fn from(signal: Signal<T>) -> Self {
         signal.id
@@ -54,7 +73,7 @@ impl<T> fmt::Debug for Signal<T> {
 }
 
 /// What the world knows of one signal.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Lane {
     pub(crate) name: SmolStr,
     /// Stands for the name in the digest.
@@ -65,9 +84,9 @@ pub(crate) struct Lane {
     /// Set the moment the giver is destroyed: nothing can be emitted any more.
     pub(crate) closed: bool,
     /// Wires that are awake, in the order they are called: by `order`, then as wired.
-    pub(crate) awake: Vec<WireId>,
+    pub(crate) awake: Vec<Entry>,
     /// Wires whose owner is disabled, in the same order.
-    pub(crate) asleep: Vec<WireId>,
+    pub(crate) asleep: Vec<Entry>,
     /// A wire fell asleep, woke or ended since the two lists were made.
     pub(crate) stale: bool,
     /// How often it was delivered since the world was made.
@@ -75,7 +94,7 @@ pub(crate) struct Lane {
 }
 
 /// All signals, by id and by name.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Signals {
     lanes: SlotMap<SignalId, Lane>,
     by_name: IndexMap<SmolStr, SignalId>,

@@ -1,22 +1,23 @@
 //! Variables: named values of the scene.
 
 use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{error::Error, payload::type_word, signal::check_name, trace::name_hash, value::Value};
 
 /// A variable.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct VarId(u32);
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 struct Var {
     value: Value,
     hash: u64,
 }
 
 /// All variables, in the order they were declared.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Vars(IndexMap<SmolStr, Var>);
 
 impl Vars {

@@ -1,17 +1,22 @@
-//! Wires: from a signal to a reaction.
+//! Wires: from a signal, or from the same signal of a whole group, to a reaction.
 
-use std::{collections::BTreeMap, fmt, panic::Location, sync::Arc};
+use std::{collections::VecDeque, fmt, panic::Location, sync::Arc};
 
 use serde::{Deserialize, Serialize};
 use slotmap::{SlotMap, new_key_type};
+use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
+    bus::Doing,
     clock::{Tick, Ticks},
     expr::Expr,
-    object::{ObjectId, Tags},
-    sequence::Op,
+    object::{ObjectId, Tag, Tags},
+    scene::SceneId,
+    sequence::{Op, WaitKey},
     signal::SignalId,
+    trace::Refusal,
+    value::Values,
 };
 
 new_key_type! {
@@ -43,32 +48,99 @@ impl fmt::Display for Place {
     }
 }
 
+/// What happens when a signal comes while the wire's reaction to an earlier one still waits.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub enum Busy {
+    /// One more reaction runs beside it.
+    #[default]
+    Overlap,
+    /// The signal is refused.
+    Ignore,
+    /// The earlier reaction is given up, and a new one begins.
+    Restart,
+    /// The new reaction begins when the earlier one has ended. Past [`Busy::LONGEST_QUEUE`] the signal is refused.
+    Queue,
+}
+
+impl Busy {
+    /// How many signals one wire holds back at most.
+    pub const LONGEST_QUEUE: usize = 1024;
+}
+
+/// Whose signal a wire listens to, when it listens to many.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Group {
+    pub(crate) tag: Option<SmolStr>,
+}
+
+impl Group {
+    /// Every object with that tag, also those that get it later, for as long as they have it.
+    pub fn tagged(tag: &str) -> Self {
+        Self { tag: Some(tag.into()) }
+    }
+
+    /// Every object that gives the signal.
+    pub fn all() -> Self {
+        Self { tag: None }
+    }
+}
+
 /// What a delivery looks at for every wire. Kept apart from the rest so that it stays close together.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Hot {
-    /// Zero for a wire that takes whatever comes and runs a closure.
-    pub(crate) flags: u8,
-    /// The number of its closure among those of its payload type.
-    pub(crate) closure: u32,
+    /// Zero for a wire that takes whatever comes and runs a closure at once.
+    pub(crate) flags: u32,
     pub(crate) taken: u64,
 }
 
 /// Its owner is disabled.
-pub(crate) const ASLEEP: u8 = 1;
+pub(crate) const ASLEEP: u32 = 1;
 /// It was cut, or its owner or signal is gone; it is freed in upkeep.
-pub(crate) const CUT: u8 = 2;
+pub(crate) const CUT: u32 = 2;
 /// It has a filter, a guard or limits to look at.
-pub(crate) const CHECKED: u8 = 4;
+pub(crate) const CHECKED: u32 = 4;
 /// Its reaction is a sequence.
-pub(crate) const SEQUENCE: u8 = 8;
+pub(crate) const SEQUENCE: u32 = 8;
 /// It has a guard in Rust.
-pub(crate) const GUARD_IN_RUST: u8 = 16;
+pub(crate) const GUARD_IN_RUST: u32 = 16;
+/// Its reaction begins later.
+pub(crate) const DELAYED: u32 = 32;
+/// It puts the payload into a mailbox.
+pub(crate) const MAILBOX: u32 = 64;
 
-/// The rest of a wire.
-#[derive(Clone, Debug)]
+/// A wire on the list of a signal.
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
+pub(crate) struct Entry {
+    pub(crate) wire: WireId,
+    /// Where its hot half is.
+    pub(crate) hot: u32,
+    /// The number of its closure among those of its payload type.
+    pub(crate) closure: u32,
+}
+
+/// Which signals a wire listens to.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) enum Source {
+    One(SignalId),
+    Every { tag: Option<Tag>, name: SmolStr, members: Vec<SignalId> },
+}
+
+impl Source {
+    pub(crate) fn signals(&self) -> &[SignalId] {
+        match self {
+            Self::One(signal) => std::slice::from_ref(signal),
+            Self::Every { members, .. } => members,
+        }
+    }
+}
+
+/// All of a wire but its hot half.
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Wire {
-    pub(crate) signal: SignalId,
+    pub(crate) source: Source,
     pub(crate) owner: Option<ObjectId>,
+    /// The scene it ends with, if it belongs to no object.
+    pub(crate) scene: Option<SceneId>,
     pub(crate) order: i32,
     /// Counts up as wires are made; the second key of their order.
     pub(crate) number: u64,
@@ -79,11 +151,22 @@ pub(crate) struct Wire {
     /// How often it may still be taken.
     pub(crate) left: Option<u64>,
     pub(crate) cooldown: Option<Cooldown>,
+    pub(crate) delay: Option<Ticks>,
+    pub(crate) busy: Busy,
+    #[serde(with = "shared_ops")]
     pub(crate) ops: Option<Arc<[Op]>>,
-    pub(crate) refused: u64,
+    pub(crate) store: u32,
+    pub(crate) closure: u32,
+    pub(crate) hot: u32,
+    pub(crate) refused: RefusalCounts,
+    pub(crate) since: Tick,
+    /// Its reactions that wait.
+    pub(crate) runs: SmallVec<[WaitKey; 1]>,
+    /// What it holds back until they have ended.
+    pub(crate) held: VecDeque<(Values, Doing)>,
 }
 
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) enum Guard {
     #[default]
     None,
@@ -92,26 +175,75 @@ pub(crate) enum Guard {
     Rust(SmolStr),
 }
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Cooldown {
     pub(crate) span: Ticks,
     pub(crate) per_who: bool,
-    /// When it may be taken again; `None` stands for everybody together, and for a signal caused by nobody.
-    pub(crate) until: BTreeMap<Option<ObjectId>, Tick>,
+    /// When it may be taken again, by who; `None` stands for everybody together, and for a signal caused by
+    /// nobody. Sorted.
+    until: Vec<(Option<ObjectId>, Tick)>,
 }
 
 impl Cooldown {
-    fn key(&self, who: Option<ObjectId>) -> Option<ObjectId> {
-        who.filter(|_| self.per_who)
+    pub(crate) fn new(span: Ticks, per_who: bool) -> Self {
+        Self { span, per_who, until: Vec::new() }
+    }
+
+    fn find(&self, who: Option<ObjectId>) -> Result<usize, usize> {
+        let key = who.filter(|_| self.per_who);
+        self.until.binary_search_by_key(&key, |(who, _)| *who)
     }
 
     /// When it may be taken again, if that is not now.
     pub(crate) fn cooling(&self, who: Option<ObjectId>, now: Tick) -> Option<Tick> {
-        self.until.get(&self.key(who)).copied().filter(|until| *until > now)
+        let (_, until) = self.until[self.find(who).ok()?];
+        Some(until).filter(|until| *until > now)
     }
 
     pub(crate) fn start(&mut self, who: Option<ObjectId>, now: Tick) {
-        self.until.insert(self.key(who), now + self.span);
+        let until = now + self.span;
+        match self.find(who) {
+            Ok(at) => self.until[at].1 = until,
+            Err(_) => {
+                // Those who may come again need not be remembered.
+                self.until.retain(|(_, until)| *until > now);
+                let at = self.find(who).unwrap_or_else(|at| at);
+                self.until.insert(at, (who.filter(|_| self.per_who), until));
+            }
+        }
+    }
+}
+
+/// How often a wire refused a signal while awake, by reason.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct RefusalCounts {
+    /// Who caused it had none of the tags.
+    pub who: u64,
+    /// Its guard said no.
+    pub guard: u64,
+    /// It had been taken as often as it may.
+    pub spent: u64,
+    /// It was cooling down.
+    pub cooling: u64,
+    /// Its reaction was still running.
+    pub running: u64,
+}
+
+impl RefusalCounts {
+    /// All of them.
+    pub fn all(self) -> u64 {
+        self.who + self.guard + self.spent + self.cooling + self.running
+    }
+
+    pub(crate) fn count(&mut self, why: &Refusal) {
+        match why {
+            Refusal::Asleep => {}
+            Refusal::Who => self.who += 1,
+            Refusal::Guard { .. } => self.guard += 1,
+            Refusal::Spent => self.spent += 1,
+            Refusal::Cooling { .. } => self.cooling += 1,
+            Refusal::Running => self.running += 1,
+        }
     }
 }
 
@@ -120,37 +252,69 @@ impl Cooldown {
 pub struct WireCounts {
     /// How often it was taken.
     pub taken: u64,
-    /// How often it refused a signal while awake.
-    pub refused: u64,
+    /// How often it refused a signal while awake, and why.
+    pub refused: RefusalCounts,
+    /// The tick it was made in.
+    pub since: Tick,
 }
 
 /// All wires.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Wires {
-    hot: SlotMap<WireId, Hot>,
-    info: slotmap::SecondaryMap<WireId, Wire>,
+    info: SlotMap<WireId, Wire>,
+    hot: Vec<Hot>,
+    free: Vec<u32>,
     last_number: u64,
+    /// Wires that listen to groups, in the order they were made.
+    pub(crate) groups: Vec<WireId>,
     /// Made in the course of a delivery; they join their signals when it has ended.
-    pub(crate) joining: Vec<WireId>,
+    pub(crate) joining: Vec<(WireId, SignalId)>,
     /// Cut in this tick; freed in its upkeep.
     pub(crate) cut: Vec<WireId>,
 }
 
 impl Wires {
-    pub(crate) fn insert(&mut self, hot: Hot, make: impl FnOnce(u64) -> Wire) -> WireId {
+    pub(crate) fn insert(&mut self, flags: u32, make: impl FnOnce(u64, u32) -> Wire) -> WireId {
         self.last_number += 1;
-        let id = self.hot.insert(hot);
-        self.info.insert(id, make(self.last_number));
+        let hot = Hot { flags, taken: 0 };
+        let at = if let Some(at) = self.free.pop() {
+            self.hot[at as usize] = hot;
+            at
+        } else {
+            self.hot.push(hot);
+            u32::try_from(self.hot.len() - 1).unwrap_or(u32::MAX)
+        };
+        let id = self.info.insert(make(self.last_number, at));
+        if matches!(self.info[id].source, Source::Every { .. }) {
+            self.groups.push(id);
+        }
         id
     }
 
+    /// The hot half of a wire on a list. A wire is freed only when no list has it any more.
     #[inline]
-    pub(crate) fn hot_mut(&mut self, id: WireId) -> Option<&mut Hot> {
-        self.hot.get_mut(id)
+    pub(crate) fn hot_at(&mut self, at: u32) -> &mut Hot {
+        &mut self.hot[at as usize]
     }
 
     pub(crate) fn hot(&self, id: WireId) -> Option<&Hot> {
-        self.hot.get(id)
+        self.info.get(id).map(|wire| &self.hot[wire.hot as usize])
+    }
+
+    /// The flags of a wire; of one that is gone, those of a wire that was cut.
+    pub(crate) fn flags(&self, id: WireId) -> u32 {
+        self.hot(id).map_or(CUT, |hot| hot.flags)
+    }
+
+    pub(crate) fn set_flag(&mut self, id: WireId, flag: u32, on: bool) {
+        if let Some(wire) = self.info.get(id) {
+            let hot = &mut self.hot[wire.hot as usize];
+            hot.flags = if on { hot.flags | flag } else { hot.flags & !flag };
+        }
+    }
+
+    pub(crate) fn entry(&self, id: WireId) -> Option<Entry> {
+        self.info.get(id).map(|wire| Entry { wire: id, hot: wire.hot, closure: wire.closure })
     }
 
     pub(crate) fn get(&self, id: WireId) -> Option<&Wire> {
@@ -161,10 +325,15 @@ impl Wires {
         self.info.get_mut(id)
     }
 
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (WireId, &Wire)> {
+        self.info.iter()
+    }
+
     /// Both the hot half and the rest of a wire that was not cut.
     pub(crate) fn alive(&self, id: WireId) -> Option<(&Hot, &Wire)> {
-        let hot = self.hot.get(id).filter(|hot| hot.flags & CUT == 0)?;
-        Some((hot, self.info.get(id)?))
+        let wire = self.info.get(id)?;
+        let hot = &self.hot[wire.hot as usize];
+        (hot.flags & CUT == 0).then_some((hot, wire))
     }
 
     /// The key wires of one signal are ordered by.
@@ -173,7 +342,29 @@ impl Wires {
     }
 
     pub(crate) fn remove(&mut self, id: WireId) -> Option<Wire> {
-        self.hot.remove(id)?;
-        self.info.remove(id)
+        let wire = self.info.remove(id)?;
+        self.free.push(wire.hot);
+        if matches!(wire.source, Source::Every { .. }) {
+            self.groups.retain(|other| *other != id);
+        }
+        Some(wire)
+    }
+}
+
+/// Shared statements, written as a plain list.
+mod shared_ops {
+    use std::sync::Arc;
+
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+    use crate::sequence::Op;
+
+    #[expect(clippy::ref_option, reason = "the signature serde asks for")]
+    pub(super) fn serialize<S: Serializer>(ops: &Option<Arc<[Op]>>, to: S) -> Result<S::Ok, S::Error> {
+        ops.as_deref().serialize(to)
+    }
+
+    pub(super) fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Option<Arc<[Op]>>, D::Error> {
+        Option::<Vec<Op>>::deserialize(from).map(|ops| ops.map(Arc::from))
     }
 }

@@ -3,7 +3,7 @@
 
 use std::fmt::Write;
 
-use stoicheon_core::{Event, Phase, Place, Record, RecordId, Refusal, State, Tick, WireId};
+use stoicheon_core::{Event, Field, Phase, Place, Record, RecordId, Refusal, State, Tick, WireId};
 
 use crate::{
     paint::Paint,
@@ -77,7 +77,7 @@ impl TraceText {
     }
 }
 
-type Entry<'a> = (RecordId, &'a Record);
+type Entry = (RecordId, Record);
 
 /// What happened on its own account belongs to nobody's reaction.
 fn ends_block(record: &Record) -> bool {
@@ -100,7 +100,7 @@ struct Printer<'a> {
     state: &'a State,
     paint: &'a Paint,
     places: bool,
-    records: &'a [Entry<'a>],
+    records: &'a [Entry],
     out: &'a mut String,
 }
 
@@ -152,7 +152,7 @@ impl Printer<'_> {
     }
 
     /// A sequence that goes on after a wait, with what it did.
-    fn resumed(&mut self, id: RecordId, record: &Record, did: &[Entry<'_>]) {
+    fn resumed(&mut self, id: RecordId, record: &Record, did: &[Entry]) {
         let Event::Resumed { wire, since, who } = record.event else { return };
         let waited = record.tick.0.saturating_sub(since.0);
         let waited = clock_time(self.state.rate(), Tick(waited));
@@ -166,7 +166,7 @@ impl Printer<'_> {
         }
     }
 
-    fn delivery(&mut self, id: RecordId, record: &Record, block: &[Entry<'_>]) {
+    fn delivery(&mut self, id: RecordId, record: &Record, block: &[Entry]) {
         let Event::Delivered { signal, who, ref values } = record.event else { return };
         let fields = self.state.signal_fields(signal);
         let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
@@ -227,7 +227,7 @@ impl Printer<'_> {
                 }
                 if let Some(why) = why {
                     let style = self.paint.refused;
-                    let why = self.refusal(*wire, why);
+                    let why = self.refusal(*wire, why, fields);
                     self.line(&format!("{:15}{style}–{style:#}  {left}{style}{why}{style:#}", ""));
                     continue;
                 }
@@ -245,7 +245,7 @@ impl Printer<'_> {
     }
 
     /// What a reaction did, and what it emitted that is delivered later in this tick.
-    fn changes(&self, cause: RecordId, block: &[Entry<'_>]) -> Vec<String> {
+    fn changes(&self, cause: RecordId, block: &[Entry]) -> Vec<String> {
         let start = block.iter().position(|(id, _)| *id > cause).unwrap_or(block.len());
         let mut changes = Vec::new();
         for (_, record) in &block[start..] {
@@ -276,7 +276,7 @@ impl Printer<'_> {
         self.state.name(object).unwrap_or("somebody gone")
     }
 
-    fn refusal(&self, wire: WireId, why: &Refusal) -> String {
+    fn refusal(&self, wire: WireId, why: &Refusal, fields: &[Field]) -> String {
         match why {
             Refusal::Asleep => {
                 let owner = self.state.wire_owner(wire).map_or("its owner", |owner| self.name(owner));
@@ -289,8 +289,6 @@ impl Printer<'_> {
             Refusal::Guard { condition, readings } => match self.state.wire_guard(wire) {
                 Some(whole) => {
                     let guard = whole.conditions().get(usize::from(*condition)).copied().unwrap_or(whole);
-                    let signal = self.state.wire_signal(wire).unwrap_or_default();
-                    let fields = self.state.signal_fields(signal);
                     let text = expr_text(self.state, guard, fields);
                     let read = readings_text(self.state, guard, readings, fields);
                     if read.is_empty() {
@@ -305,6 +303,7 @@ impl Printer<'_> {
             Refusal::Cooling { until } => {
                 format!("refused: cooling down until {}", clock_time(self.state.rate(), *until))
             }
+            Refusal::Running => "refused: its reaction to an earlier signal still waits".to_owned(),
             _ => "refused".to_owned(),
         }
     }
@@ -331,9 +330,13 @@ impl Printer<'_> {
             Event::Left { zone, body, reason } => {
                 format!("{} leaves {} ({})", self.name(*body), part_text(state, *zone), reason.word())
             }
-            Event::Dropped { wire } => {
-                format!("a waiting sequence ends: its owner is disabled or gone  {}", self.place(*wire))
+            Event::Dropped { wire, restarted } => {
+                let why = if *restarted { "a new one begins" } else { "its owner is disabled or gone" };
+                format!("a waiting reaction is given up: {why}  {}", self.place(*wire))
             }
+            Event::Held { .. } => "held back until the earlier reaction has ended".to_owned(),
+            Event::Spawned { object } => format!("{} is spawned", self.name(*object)),
+            Event::Unloaded { .. } => "a scene is unloaded".to_owned(),
             Event::Shifted { part, from, to } => {
                 let name = part_text(state, *part);
                 format!("{name} {} → {}", state_word(*part, *from), state_word(*part, *to))

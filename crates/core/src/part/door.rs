@@ -7,7 +7,7 @@ use crate::{
     clock::{Seconds, TickRate, Ticks, secs},
     error::Error,
     expr::Expr,
-    signal::{Signal, SignalId},
+    signal::{Signal, SignalId, SignalName},
 };
 
 /// How a door swings.
@@ -81,6 +81,15 @@ impl Door {
     pub const TO_CLOSE: u8 = 1;
     /// The number of the command `toggle`.
     pub const TO_TOGGLE: u8 = 2;
+
+    /// The signal `opening` of any object with a door.
+    pub const ON_OPENING: SignalName<()> = SignalName::new("opening");
+    /// The signal `opened` of any object with a door.
+    pub const ON_OPENED: SignalName<()> = SignalName::new("opened");
+    /// The signal `closing` of any object with a door.
+    pub const ON_CLOSING: SignalName<()> = SignalName::new("closing");
+    /// The signal `closed` of any object with a door.
+    pub const ON_CLOSED: SignalName<()> = SignalName::new("closed");
 
     /// What is known of doors.
     pub const KIND: PartKind = PartKind {

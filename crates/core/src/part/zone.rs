@@ -10,7 +10,7 @@ use crate::{
     error::Error,
     expr::Expr,
     payload,
-    signal::{Signal, SignalId},
+    signal::{Signal, SignalId, SignalName},
     value::{FieldValue, Type, Value},
 };
 
@@ -114,6 +114,11 @@ impl ZoneHandle {
 }
 
 impl Zone {
+    /// The signal `entered` of any object with a zone.
+    pub const ON_ENTERED: SignalName<Touched> = SignalName::new("entered");
+    /// The signal `left` of any object with a zone.
+    pub const ON_LEFT: SignalName<Touched> = SignalName::new("left");
+
     /// What is known of zones.
     pub const KIND: PartKind = PartKind {
         name: "zone",

@@ -1,9 +1,10 @@
 //! Boxes along the axes: the simple shape of the hot path, with exact predicates.
 
 use glam::Vec3;
+use serde::{Deserialize, Serialize};
 
 /// A closed box: its borders belong to it.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Aabb {
     pub(crate) min: Vec3,
     pub(crate) max: Vec3,

@@ -10,9 +10,10 @@ use crate::{
     part::{PartId, Reason},
     trace::RecordId,
 };
+use serde::{Deserialize, Serialize};
 
 /// A zone as the tracker sees it.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Zone {
     pub(crate) part: PartId,
     pub(crate) object: ObjectId,
@@ -71,9 +72,10 @@ pub(crate) struct Touches {
 }
 
 /// All zones of a world, by number.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Tracker {
     zones: BTreeMap<u32, Zone>,
+    #[serde(with = "crate::pairs")]
     numbers: BTreeMap<PartId, u32>,
     last_number: u32,
 }

@@ -4,6 +4,7 @@
 //! signals, effects and variables, numbers for objects and wires, and no place in a source file is part of it.
 
 use glam::Vec3;
+use serde::{Deserialize, Serialize};
 use slotmap::Key;
 use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
 
@@ -12,6 +13,7 @@ use crate::{
     clock::Tick,
     object::ObjectId,
     value::{Value, Values},
+    wire::WireId,
 };
 
 /// What stands for a name in the digest.
@@ -20,7 +22,7 @@ pub(crate) fn name_hash(name: &str) -> u64 {
 }
 
 /// A digest over ticks. The facts of a tick are gathered and mixed in at its end.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Digest {
     sealed: u64,
     open: Vec<u8>,
@@ -62,18 +64,15 @@ impl Digest {
         values.iter().for_each(|value| value.feed(self));
     }
 
-    /// Takes in one event; the kind is folded into the salt so that the commonest event is two words.
+    /// A wire took the signal that was delivered last. The key of a wire is never as small as the number of a
+    /// kind of event, so one word is enough.
     #[inline]
-    pub(crate) fn event(&mut self, salt: u64, event: &Event) {
-        if let Event::Took { wire } = event {
-            self.word(1);
-            self.key(*wire);
-            return;
-        }
-        self.other_event(salt, event);
+    pub(crate) fn took(&mut self, wire: WireId) {
+        self.key(wire);
     }
 
-    fn other_event(&mut self, salt: u64, event: &Event) {
+    /// Takes in one event.
+    pub(crate) fn event(&mut self, salt: u64, event: &Event) {
         let kind = match event {
             Event::Took { .. } => 1,
             Event::Placed { .. } => 2,
@@ -97,6 +96,9 @@ impl Digest {
             Event::Destroyed { .. } => 20,
             Event::Broken { .. } => 21,
             Event::Fault { .. } => 22,
+            Event::Held { .. } => 23,
+            Event::Spawned { .. } => 24,
+            Event::Unloaded { .. } => 25,
         };
         self.word(kind);
         self.word(salt);
@@ -119,7 +121,11 @@ impl Digest {
                 self.key(*wire);
                 self.who(*who);
             }
-            Event::Dropped { wire } | Event::Took { wire } => self.key(*wire),
+            Event::Dropped { wire, restarted } => {
+                self.key(*wire);
+                self.word(u64::from(*restarted));
+            }
+            Event::Took { wire } | Event::Held { wire } => self.key(*wire),
             Event::Delivered { who, values, .. } => {
                 self.who(*who);
                 self.values(values);
@@ -132,6 +138,7 @@ impl Digest {
                     Refusal::Guard { .. } => 3,
                     Refusal::Spent => 4,
                     Refusal::Cooling { .. } => 5,
+                    Refusal::Running => 6,
                 });
             }
             Event::Shifted { part, from, to } => {
@@ -148,7 +155,8 @@ impl Digest {
             Event::Enabled { object } | Event::Disabled { object } | Event::Destroyed { object, .. } => {
                 self.key(*object);
             }
-            Event::Broken { .. } => {}
+            Event::Spawned { object } => self.key(*object),
+            Event::Broken { .. } | Event::Unloaded { .. } => {}
             Event::Fault { message } => self.word(name_hash(message)),
         }
     }

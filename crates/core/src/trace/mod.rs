@@ -2,22 +2,43 @@
 
 mod digest;
 mod record;
+mod ring;
+mod why;
+
+use serde::{Deserialize, Serialize};
 
 pub use digest::Digest;
 pub(crate) use digest::{Feed, name_hash};
 pub use record::{Event, Phase, Record, RecordId, Refusal};
+pub use why::{About, Miss, WhyNot};
 
-use crate::clock::Tick;
+use crate::{clock::Tick, wire::WireId};
+use ring::Ring;
 
 /// How much of what happens is recorded.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 #[non_exhaustive]
 pub enum TraceLevel {
-    /// Nothing is recorded, and no digest is kept.
+    /// Nothing is recorded, and no digest is kept. Signals and wires still count for themselves.
     Off,
+    /// Only the [`Totals`] are kept.
+    Counts,
     /// Everything is recorded, the latest records are kept, and the digest covers all of them.
     #[default]
     Full,
+}
+
+/// What happened so far, in numbers.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Totals {
+    /// Signals delivered.
+    pub delivered: u64,
+    /// Of those, how many no wire took.
+    pub unheard: u64,
+    /// Deliveries to single wires.
+    pub taken: u64,
+    /// Refusals of single wires that were awake.
+    pub refused: u64,
 }
 
 /// The record of what happened.
@@ -29,11 +50,17 @@ pub struct Trace {
     level: TraceLevel,
     pub(crate) tick: Tick,
     pub(crate) phase: Phase,
-    ring: Vec<Record>,
-    capacity: usize,
-    /// The number of the next record; the first is 1.
-    next: u64,
+    ring: Ring,
+    head: TraceHead,
+}
+
+/// What a snapshot keeps of a trace: enough to go on with the same digest.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct TraceHead {
+    /// How many records there were.
+    records: u64,
     digest: Digest,
+    totals: Totals,
 }
 
 impl Trace {
@@ -42,14 +69,12 @@ impl Trace {
             level,
             tick: Tick(0),
             phase: Phase::Start,
-            ring: Vec::new(),
-            capacity: capacity.max(1),
-            next: 1,
-            digest: Digest::default(),
+            ring: Ring::new(capacity),
+            head: TraceHead::default(),
         }
     }
 
-    /// Whether anything is recorded.
+    /// Whether everything is recorded.
     #[inline]
     pub fn is_on(&self) -> bool {
         self.level == TraceLevel::Full
@@ -57,7 +82,7 @@ impl Trace {
 
     /// How many records there were so far, kept or not.
     pub fn len(&self) -> u64 {
-        self.next - 1
+        self.head.records
     }
 
     /// Whether nothing was recorded so far.
@@ -65,26 +90,27 @@ impl Trace {
         self.len() == 0
     }
 
-    /// The digest of everything recorded so far.
+    /// The digest of everything recorded so far; 0 unless everything is recorded.
     pub fn digest(&self) -> u64 {
-        self.digest.value()
+        self.head.digest.value()
+    }
+
+    /// What happened so far, in numbers; zeros when the level is [`TraceLevel::Off`].
+    pub fn totals(&self) -> Totals {
+        self.head.totals
     }
 
     /// The records still kept, oldest first.
-    pub fn records(&self) -> impl Iterator<Item = (RecordId, &Record)> {
-        let first = self.first_kept();
-        (first..self.next).filter_map(|number| {
+    pub fn records(&self) -> impl Iterator<Item = (RecordId, Record)> {
+        (self.first_kept()..=self.len()).filter_map(|number| {
             let id = RecordId::new(number)?;
             Some((id, self.get(id)?))
         })
     }
 
     /// One record, if it is still kept.
-    pub fn get(&self, id: RecordId) -> Option<&Record> {
-        if id.number() < self.first_kept() || id.number() >= self.next {
-            return None;
-        }
-        self.ring.get(self.slot(id.number()))
+    pub fn get(&self, id: RecordId) -> Option<Record> {
+        self.ring.get(self.len(), id.number())
     }
 
     /// The chain of causes of a record: the record itself, what it came from, and so on back to an input, a
@@ -92,21 +118,18 @@ impl Trace {
     pub fn why(&self, id: RecordId) -> Vec<RecordId> {
         let mut chain = Vec::new();
         let mut at = Some(id);
-        while let Some(id) = at.filter(|id| self.get(*id).is_some()) {
+        while let Some(id) = at
+            && let Some(record) = self.get(id)
+        {
             chain.push(id);
-            at = self.get(id).and_then(|record| record.cause);
+            at = record.cause;
         }
         chain
     }
 
     /// The number of the oldest record still kept, or of the next one if none is.
     pub(crate) fn first_kept(&self) -> u64 {
-        self.next - self.ring.len() as u64
-    }
-
-    #[expect(clippy::cast_possible_truncation, reason = "taken modulo the capacity, which is a usize")]
-    fn slot(&self, number: u64) -> usize {
-        ((number - 1) % self.capacity as u64) as usize
+        self.len() + 1 - self.ring.len() as u64
     }
 
     /// Records one thing. `salt` stands for the name of what it is about, where it has one.
@@ -115,28 +138,57 @@ impl Trace {
         if !self.is_on() {
             return None;
         }
-        self.digest.event(salt, &event);
-        let slot = self.slot(self.next);
-        let record = Record { tick: self.tick, phase: self.phase, cause, event };
-        match self.ring.get_mut(slot) {
-            Some(old) => *old = record,
-            None => self.ring.push(record),
+        self.head.digest.event(salt, &event);
+        self.ring.push(Record { tick: self.tick, phase: self.phase, cause, event });
+        self.head.records += 1;
+        RecordId::new(self.head.records)
+    }
+
+    /// Records that a wire took the signal whose delivery is `cause`: the commonest record by far.
+    #[inline]
+    pub(crate) fn took(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
+        if !self.is_on() {
+            return None;
         }
-        self.next += 1;
-        RecordId::new(self.next - 1)
+        self.head.digest.took(wire);
+        self.ring.push_took(wire, cause, self.tick, self.phase);
+        self.head.records += 1;
+        RecordId::new(self.head.records)
+    }
+
+    /// Counts a delivery.
+    #[inline]
+    pub(crate) fn count(&mut self, taken: u64, refused: u64) {
+        if self.level != TraceLevel::Off {
+            let totals = &mut self.head.totals;
+            totals.delivered += 1;
+            totals.unheard += u64::from(taken == 0);
+            totals.taken += taken;
+            totals.refused += refused;
+        }
     }
 
     /// Puts a fact into the digest that no record shows, such as where a body is now.
     pub(crate) fn feed(&mut self, fact: &impl Feed) {
         if self.is_on() {
-            fact.feed(&mut self.digest);
+            fact.feed(&mut self.head.digest);
         }
     }
 
     /// Ends a tick: its records become part of the digest.
     pub(crate) fn seal(&mut self) {
         if self.is_on() {
-            self.digest.seal(self.tick);
+            self.head.digest.seal(self.tick);
         }
+    }
+
+    pub(crate) fn head(&self) -> &TraceHead {
+        &self.head
+    }
+
+    /// Goes back to an earlier head: later records are forgotten. Records of another run are too.
+    pub(crate) fn go_back(&mut self, head: TraceHead) {
+        self.ring.forget_after(self.head.records, head.records);
+        self.head = head;
     }
 }

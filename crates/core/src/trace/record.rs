@@ -3,6 +3,7 @@
 use std::num::NonZeroU64;
 
 use glam::Vec3;
+use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
 use crate::{
@@ -11,6 +12,7 @@ use crate::{
     object::ObjectId,
     part::{PartId, Reason},
     rule::RuleId,
+    scene::SceneId,
     signal::SignalId,
     value::{Text, Value, Values},
     var::VarId,
@@ -18,7 +20,7 @@ use crate::{
 };
 
 /// The number of a record; counts up from 1 for as long as the world lives.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct RecordId(NonZeroU64);
 
 impl RecordId {
@@ -148,10 +150,27 @@ pub enum Event {
         /// Whom it goes back to.
         who: Option<ObjectId>,
     },
-    /// A waiting sequence ended because the owner of its wire is disabled or gone.
+    /// A reaction that waited was given up.
     Dropped {
         /// The wire whose reaction it was.
         wire: WireId,
+        /// A new one takes its place; otherwise the owner of the wire is disabled or gone.
+        restarted: bool,
+    },
+    /// A wire that is still busy holds the signal back until it has ended.
+    Held {
+        /// The wire.
+        wire: WireId,
+    },
+    /// An object came into being while the world was running.
+    Spawned {
+        /// The object.
+        object: ObjectId,
+    },
+    /// A scene is unloaded.
+    Unloaded {
+        /// The scene.
+        scene: SceneId,
     },
     /// A signal is delivered; the records of its wires follow, with this one as their cause.
     Delivered {
@@ -264,4 +283,6 @@ pub enum Refusal {
         /// When it may be taken again.
         until: Tick,
     },
+    /// Its reaction to an earlier signal still waits.
+    Running,
 }

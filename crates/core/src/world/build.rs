@@ -14,8 +14,11 @@ use crate::{
     part::{Part, PartId, PartKind, PartSpec, Settings},
     payload::{Field, Payload},
     rule::{Rule, RuleId},
+    scene::SceneId,
     signal::{Signal, SignalId, check_name},
     space::{Aabb, Zone},
+    state::State,
+    trace::{Event, RecordId},
     value::Value,
     var::VarId,
     wire::Place,
@@ -23,15 +26,29 @@ use crate::{
 
 /// An object about to be made. Nothing happens until [`add`](Self::add).
 #[derive(Debug)]
-pub struct NewObject<'w, G> {
-    world: &'w mut World<G>,
+#[must_use = "an object is made by `add`"]
+pub struct NewObject<'w> {
+    state: &'w mut State,
     name: SmolStr,
     at: Vec3,
     tags: Vec<SmolStr>,
     body: bool,
+    role: bool,
+    place: Place,
 }
 
-impl<G: 'static> NewObject<'_, G> {
+impl<'w> NewObject<'w> {
+    #[track_caller]
+    pub(crate) fn new(state: &'w mut State, name: &str) -> Self {
+        let place = Place::here();
+        Self { state, name: name.into(), at: Vec3::ZERO, tags: Vec::new(), body: false, role: false, place }
+    }
+
+    pub(crate) fn manager(mut self) -> Self {
+        self.role = true;
+        self
+    }
+
     /// Puts it there, in scene units. Default (0, 0, 0).
     pub fn at(mut self, at: Vec3) -> Self {
         self.at = at;
@@ -50,45 +67,142 @@ impl<G: 'static> NewObject<'_, G> {
         self
     }
 
-    /// Makes it.
+    /// Says where it was written, when that is not the line of this call.
+    pub fn written_at(mut self, place: Place) -> Self {
+        self.place = place;
+        self
+    }
+
+    /// Makes it. While the world is running, it takes part from the end of this tick on.
     ///
     /// # Errors
-    /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`].
+    /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`]; [`Error::RoleTaken`] for a manager.
     pub fn add(self) -> Result<ObjectId, Error> {
-        let Self { world, name, at, tags, body } = self;
+        self.add_caused(None)
+    }
+
+    pub(crate) fn add_caused(self, cause: Option<RecordId>) -> Result<ObjectId, Error> {
+        let Self { state, name, at, tags, body, role, place } = self;
         check_name(&name)?;
         tags.iter().try_for_each(|tag| check_name(tag))?;
         check_place(at)?;
-        let objects = &mut world.state.objects;
-        if objects.find(&name).is_some() {
+        if role {
+            state.scenes.check_role(&name, &place)?;
+        }
+        if state.objects.find(&name).is_some() {
             return Err(Error::NameTaken { kind: "an object", name });
         }
-        let tags = tags.iter().map(|tag| objects.tag(tag)).collect();
+        let tags = tags.iter().map(|tag| state.objects.tag(tag)).collect();
         let body = body.then(|| Body { before: at, fresh: true, ..Body::default() });
-        Ok(objects.insert(|number| Object {
+        let scene = state.scenes.current.filter(|_| !role);
+        let running = state.started;
+        let id = state.objects.insert(|number| Object {
             number,
-            name,
+            name: name.clone(),
             tags,
             at,
             enabled: true,
             doomed: false,
+            fresh: running,
+            manages: role,
+            scene,
             body,
             parts: SmallVec::new(),
             signals: SmallVec::new(),
             wires: SmallVec::new(),
-        }))
+        });
+        if role {
+            state.scenes.take_role(name, id, place);
+        }
+        if running {
+            let record = state.bus.trace.note(cause, 0, Event::Spawned { object: id });
+            state.spawned.push((id, record));
+        }
+        Ok(id)
+    }
+}
+
+impl State {
+    pub(crate) fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
+        let part = spec.into_part(self.rate())?;
+        let part = self.attach_part(object, part)?;
+        let signals = self.parts.get(part).map(|slot| slot.signals.clone()).unwrap_or_default();
+        Ok(P::handle(part, &signals))
+    }
+
+    fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?;
+        let (name, number, at, fresh) = (owner.name.clone(), owner.number, owner.at, owner.fresh);
+        let kind = part.kind();
+        for signal in kind.signals {
+            let name = path(&name, signal.name);
+            if self.bus.signals.find(&name).is_some() {
+                return Err(Error::NameTaken { kind: "a signal", name });
+            }
+        }
+        let region = part.region().map(|zone| (zone.size, zone.admits.clone()));
+        let id = self.parts.insert(object, number, part);
+        let mut signals = SmallVec::new();
+        for signal in kind.signals {
+            signals.push(signal.declare(&mut self.bus, &name)?);
+        }
+        if let Some((size, admits)) = region {
+            let admits = admits.iter().map(|tag| self.objects.tag(tag)).collect();
+            let mut zone = Zone::new(id, object, Aabb::around(at, size), admits);
+            zone.lit = !fresh;
+            self.tracker.add(zone);
+        }
+        if let Some(owner) = self.objects.get_mut(object) {
+            owner.parts.push(id);
+            owner.signals.extend(signals.iter().copied());
+        }
+        self.parts.set_signals(id, signals);
+        self.review_groups(object);
+        Ok(id)
+    }
+
+    pub(crate) fn own_signal<T: Payload>(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+    ) -> Result<Signal<T>, Error> {
+        check_name(name)?;
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let signal = self.bus.declare::<T>(&path(&owner, name))?;
+        if let Some(owner) = self.objects.get_mut(object)
+            && !owner.signals.contains(&signal.id())
+        {
+            owner.signals.push(signal.id());
+        }
+        self.review_groups(object);
+        Ok(signal)
     }
 }
 
 impl<G: 'static> World<G> {
     /// Begins an object.
-    pub fn object(&mut self, name: &str) -> NewObject<'_, G> {
-        NewObject { world: self, name: name.into(), at: Vec3::ZERO, tags: Vec::new(), body: false }
+    #[track_caller]
+    pub fn object(&mut self, name: &str) -> NewObject<'_> {
+        NewObject::new(&mut self.state, name)
     }
 
     /// Begins a player: an object with a body and the tag `player`.
-    pub fn player(&mut self, name: &str) -> NewObject<'_, G> {
+    #[track_caller]
+    pub fn player(&mut self, name: &str) -> NewObject<'_> {
         self.object(name).body().tag(PLAYER)
+    }
+
+    /// Begins a manager: the one object that fills the role of that name. It is found by
+    /// [`manager`](State::manager) from everywhere, and stays when scenes are unloaded.
+    #[track_caller]
+    pub fn manager_for(&mut self, role: &str) -> NewObject<'_> {
+        self.object(role).manager()
+    }
+
+    /// Begins a scene: objects, and wires without an owner, that are made from now on belong to it. What was made
+    /// before any scene began belongs to none.
+    pub fn begin_scene(&mut self, name: &str) -> SceneId {
+        self.state.scenes.begin(name)
     }
 
     /// Gives an object a part.
@@ -97,10 +211,7 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchObject`]; [`Error::NameTaken`] when it has a part that gives the same signals; or what is
     /// wrong with a setting.
     pub fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
-        let part = spec.into_part(self.rate())?;
-        let part = self.attach_part(object, part)?;
-        let signals = self.state.parts.get(part).map(|slot| slot.signals.clone()).unwrap_or_default();
-        Ok(P::handle(part, &signals))
+        self.state.attach(object, spec)
     }
 
     /// Gives an object a part of a kind that is known only by its description.
@@ -114,36 +225,23 @@ impl<G: 'static> World<G> {
         settings: &Settings,
     ) -> Result<PartId, Error> {
         let part = (kind.build)(settings, self.rate())?;
-        self.attach_part(object, part)
+        self.state.attach_part(object, part)
     }
 
-    fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
-        let state = &mut self.state;
-        let owner = state.objects.get(object).ok_or(Error::NoSuchObject)?;
-        let (name, number, at) = (owner.name.clone(), owner.number, owner.at);
-        let kind = part.kind();
-        for signal in kind.signals {
-            let name = path(&name, signal.name);
-            if state.bus.signals.find(&name).is_some() {
-                return Err(Error::NameTaken { kind: "a signal", name });
-            }
-        }
-        let region = part.region().map(|zone| (zone.size, zone.admits.clone()));
-        let id = state.parts.insert(object, number, part);
-        let mut signals = SmallVec::new();
-        for signal in kind.signals {
-            signals.push(signal.declare(&mut state.bus, &name)?);
-        }
-        if let Some((size, admits)) = region {
-            let admits = admits.iter().map(|tag| state.objects.tag(tag)).collect();
-            state.tracker.add(Zone::new(id, object, Aabb::around(at, size), admits));
-        }
-        if let Some(owner) = state.objects.get_mut(object) {
-            owner.parts.push(id);
-            owner.signals.extend(signals.iter().copied());
-        }
-        state.parts.set_signals(id, signals);
-        Ok(id)
+    /// Gives an object a tag. Wires on a group of that tag take it in.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    pub fn tag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
+        self.state.set_tag(object, tag, true)
+    }
+
+    /// Declares a signal that an object gives itself, as `object.name`, or finds it.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`], [`Error::BadName`]; or [`Error::PayloadMismatch`] when it carries other fields.
+    pub fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
+        self.state.own_signal(object, name)
     }
 
     /// Declares a scene-wide signal, or finds the one of that name.
@@ -162,19 +260,12 @@ impl<G: 'static> World<G> {
         self.state.bus.declare_fields(name, fields)
     }
 
-    /// The signal an object gives at start-up.
+    /// The signal an object gives when it is there with all the others: at start-up, or when it was spawned.
     ///
     /// # Errors
     /// [`Error::NoSuchObject`].
     pub fn ready_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
-        let name = self.state.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
-        let signal = self.state.bus.declare::<()>(&path(&name, "ready"))?;
-        if let Some(owner) = self.state.objects.get_mut(object)
-            && !owner.signals.contains(&signal.id())
-        {
-            owner.signals.push(signal.id());
-        }
-        Ok(signal)
+        self.state.own_signal(object, "ready")
     }
 
     /// Declares a variable.

@@ -2,6 +2,7 @@
 //! it was handed in.
 
 use glam::Vec3;
+use serde::{Deserialize, Serialize};
 
 use super::{Key, World};
 use crate::{
@@ -12,6 +13,7 @@ use crate::{
     part::PartId,
     payload::Payload,
     queue::Emission,
+    scene::SceneId,
     signal::Signal,
     trace::Event,
     value::{Text, Value},
@@ -19,7 +21,7 @@ use crate::{
 };
 
 /// One thing the host handed in.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) enum Input {
     Put {
         object: ObjectId,
@@ -51,6 +53,9 @@ pub(crate) enum Input {
     Set {
         var: VarId,
         to: Value,
+    },
+    Unload {
+        scene: SceneId,
     },
 }
 
@@ -197,6 +202,18 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Set { var, to })
     }
 
+    /// Unloads a scene in the upkeep of the next tick: its objects are destroyed, by number, and its wires are cut.
+    /// Managers stay.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchScene`] when it was unloaded already.
+    pub fn unload(&mut self, scene: SceneId) -> Result<(), Error> {
+        if !self.state.scenes.is_loaded(scene) {
+            return Err(Error::NoSuchScene);
+        }
+        self.hand_in(Input::Unload { scene })
+    }
+
     /// Phase 1: what was handed in takes effect, in the order it was handed in.
     pub(super) fn intake(&mut self) {
         let mut inputs = std::mem::take(&mut self.inputs);
@@ -234,6 +251,10 @@ impl<G: 'static> World<G> {
             Input::Destroy { object } => state.destroy(object, nobody),
             Input::Command { part, command } => state.command(part, command, nobody),
             Input::Set { var, to } => state.set_var(var, to, nobody),
+            Input::Unload { scene } => {
+                state.scenes.unloading.push(scene);
+                Ok(())
+            }
         };
         if let Err(error) = done {
             state.fault(&error, nobody);

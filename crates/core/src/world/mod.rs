@@ -3,18 +3,19 @@
 mod build;
 mod deliver;
 mod host;
+mod mailbox;
 mod on;
-mod runaway;
 mod tick;
 
-use std::{fmt, ops::Deref};
+use std::{collections::VecDeque, fmt, ops::Deref};
 
 use smol_str::SmolStr;
 
 use crate::{
-    clock::TickRate,
+    clock::{Tick, TickRate, Ticks},
     error::Error,
     payload,
+    runaway::Runaway,
     signal::Signal,
     state::State,
     trace::{Trace, TraceLevel},
@@ -24,8 +25,8 @@ use crate::{
 pub use build::NewObject;
 pub(crate) use deliver::{Fresh, Stores};
 pub(crate) use host::Input;
+pub use mailbox::{Letter, Mailbox};
 pub use on::{On, Outcome};
-use runaway::Runaway;
 
 /// How a world is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -42,6 +43,11 @@ pub struct Config {
     pub trace: TraceLevel,
     /// How many records are kept. Default 65,536.
     pub kept: usize,
+    /// How far back a snapshot may be restored that was taken before a wire was cut: for so long, what the wire's
+    /// closure holds is kept. Default not at all.
+    pub rollback: Ticks,
+    /// Where the world's random numbers begin. Default 0.
+    pub seed: u64,
 }
 
 impl Default for Config {
@@ -53,6 +59,8 @@ impl Default for Config {
             deliveries: 1_000_000,
             trace: TraceLevel::Full,
             kept: 65_536,
+            rollback: Ticks(0),
+            seed: 0,
         }
     }
 }
@@ -110,10 +118,10 @@ pub struct World<G = ()> {
     /// Closures wired in the course of a delivery.
     fresh: Vec<Fresh<G>>,
     inputs: Vec<Input>,
-    runaway: Runaway,
+    /// Closures of wires that were cut, and when they may be let go.
+    forgetting: VecDeque<(Tick, u32, u32)>,
     config: Config,
     own: OwnSignals,
-    started: bool,
     /// A tick is under way. Still set between ticks only when a reaction panicked.
     in_tick: bool,
 }
@@ -145,7 +153,9 @@ impl<G: 'static> World<G> {
 
     /// An empty world.
     pub fn with(config: Config) -> Self {
-        let mut state = State::new(config.rate, Trace::new(config.trace, config.kept));
+        let trace = Trace::new(config.trace, config.kept);
+        let runaway = Runaway::new(config.deliveries, config.rounds);
+        let mut state = State::new(config.rate, trace, runaway, config.seed);
         let own = OwnSignals {
             ready: own_signal(&mut state, "ready"),
             pressed: own_signal(&mut state, "pressed"),
@@ -156,10 +166,9 @@ impl<G: 'static> World<G> {
             stores: Stores::default(),
             fresh: Vec::new(),
             inputs: Vec::new(),
-            runaway: Runaway::default(),
+            forgetting: VecDeque::new(),
             config,
             own,
-            started: false,
             in_tick: false,
         }
     }

@@ -1,12 +1,14 @@
 //! Wiring: from a signal, through filter, guard, order and limits, to a reaction.
 
-use std::{collections::BTreeMap, sync::Arc};
+use std::{collections::VecDeque, marker::PhantomData, sync::Arc};
 
+use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use super::{
     World,
-    deliver::{Body, Fresh, GuardFn, Reaction, Stores},
+    deliver::{Body, Fresh, GuardFn, Mail, Reaction, Stores},
+    mailbox::Mailbox,
 };
 use crate::{
     clock::Seconds,
@@ -16,10 +18,13 @@ use crate::{
     object::{ObjectId, Tags},
     payload::Payload,
     sequence::{Op, Step, compile},
-    signal::Signal,
+    signal::{Signal, SignalName},
     state::State,
     value::Values,
-    wire::{ASLEEP, CHECKED, Cooldown, GUARD_IN_RUST, Guard, Hot, Place, SEQUENCE, Wire, WireId},
+    wire::{
+        ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MAILBOX, Place, RefusalCounts,
+        SEQUENCE, Source, Wire, WireId,
+    },
 };
 
 /// Where the closures of the new wire go.
@@ -28,14 +33,21 @@ enum Target<'w, G> {
     Later(&'w mut Vec<Fresh<G>>),
 }
 
-/// A wire about to be made. Nothing happens until one of the `run` calls.
+/// What the new wire listens to.
+enum Listens<T> {
+    One(Signal<T>),
+    Every(Group, &'static str),
+}
+
+/// A wire about to be made. Nothing happens until [`run`](Self::run), [`run_steps`](Self::run_steps) or
+/// [`into_mailbox`](Self::into_mailbox).
 ///
 /// Without further words it belongs to nobody, has order 0, and takes every delivery.
-#[must_use = "a wire is made by one of the `run` calls"]
+#[must_use = "a wire is made by `run`, `run_steps` or `into_mailbox`"]
 pub struct On<'w, G, T> {
     state: &'w mut State,
     target: Target<'w, G>,
-    signal: Signal<T>,
+    from: Listens<T>,
     owner: Option<ObjectId>,
     order: i32,
     filter: Vec<SmolStr>,
@@ -43,12 +55,14 @@ pub struct On<'w, G, T> {
     guard_fn: Option<GuardFn<G, T>>,
     times: Option<u64>,
     cooldown: Option<(Seconds, bool)>,
+    delay: Option<Seconds>,
+    busy: Busy,
     place: Place,
 }
 
 impl<G, T> std::fmt::Debug for On<'_, G, T> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("On").field("signal", &self.signal).field("place", &self.place).finish_non_exhaustive()
+        f.debug_struct("On").field("order", &self.order).field("place", &self.place).finish_non_exhaustive()
     }
 }
 
@@ -56,10 +70,25 @@ impl<G: 'static> World<G> {
     /// Begins a wire from a signal.
     #[track_caller]
     pub fn on<T: Payload>(&mut self, signal: Signal<T>) -> On<'_, G, T> {
-        On::new(&mut self.state, Target::Now(&mut self.stores), signal)
+        On::new(&mut self.state, Target::Now(&mut self.stores), Listens::One(signal))
     }
 
-    /// Cuts a wire: it takes nothing from now on.
+    /// Begins a wire from the same signal of every object of a group, those that join it later too.
+    ///
+    /// ```
+    /// use stoicheon_core::{Group, World, Zone};
+    /// let mut world = World::<u32>::new();
+    /// let name = Zone::ON_ENTERED;
+    /// world.on_every(Group::tagged("pad"), name).run(|count, _, _| *count += 1)?;
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    #[track_caller]
+    pub fn on_every<T: Payload>(&mut self, group: Group, signal: SignalName<T>) -> On<'_, G, T> {
+        let from = Listens::Every(group, signal.name());
+        On::new(&mut self.state, Target::Now(&mut self.stores), from)
+    }
+
+    /// Cuts a wire: it takes nothing from now on, and what its closure holds is let go.
     ///
     /// # Errors
     /// [`Error::NoSuchWire`] when it was cut already, or its signal or owner is gone.
@@ -72,11 +101,11 @@ impl<G: 'static> World<G> {
 
 impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     #[track_caller]
-    fn new(state: &'w mut State, target: Target<'w, G>, signal: Signal<T>) -> Self {
+    fn new(state: &'w mut State, target: Target<'w, G>, from: Listens<T>) -> Self {
         Self {
             state,
             target,
-            signal,
+            from,
             owner: None,
             order: 0,
             filter: Vec::new(),
@@ -84,13 +113,15 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             guard_fn: None,
             times: None,
             cooldown: None,
+            delay: None,
+            busy: Busy::default(),
             place: Place::here(),
         }
     }
 
     #[track_caller]
     pub(crate) fn later(state: &'w mut State, fresh: &'w mut Vec<Fresh<G>>, signal: Signal<T>) -> Self {
-        Self::new(state, Target::Later(fresh), signal)
+        Self::new(state, Target::Later(fresh), Listens::One(signal))
     }
 
     /// It sleeps while that object is disabled, and ends with it.
@@ -148,6 +179,18 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
         self
     }
 
+    /// Its reaction begins that much later, in the clocks phase, with the payload as it was.
+    pub fn delay(mut self, span: Seconds) -> Self {
+        self.delay = Some(span);
+        self
+    }
+
+    /// What happens when the signal comes again while the reaction still waits. Default [`Busy::Overlap`].
+    pub fn while_running(mut self, busy: Busy) -> Self {
+        self.busy = busy;
+        self
+    }
+
     /// Says where the wire was written, when that is not the line of this call.
     pub fn written_at(mut self, place: Place) -> Self {
         self.place = place;
@@ -159,12 +202,14 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// The closure may return nothing, or a `Result` whose error is recorded as a fault.
     ///
     /// # Errors
-    /// [`Error::NoSuchSignal`], [`Error::NoSuchObject`] for the owner, or [`Error::BadDuration`].
+    /// [`Error::NoSuchSignal`]; [`Error::NoSuchObject`] for the owner; [`Error::BadDuration`]; for a group,
+    /// [`Error::PayloadMismatch`] when an object of it gives a signal of that name with other fields.
     pub fn run<R: Outcome>(
         self,
         mut reaction: impl FnMut(&mut G, &T, &mut Cx<'_, G>) -> R + 'static,
     ) -> Result<WireId, Error> {
-        self.finish(Some(Box::new(move |game, payload, cx| reaction(game, payload, cx).check(cx))), None)
+        let run: Reaction<G, T> = Box::new(move |game, payload, cx| reaction(game, payload, cx).check(cx));
+        self.finish(Does::Run(run)).map(|(wire, ..)| wire)
     }
 
     /// Makes the wire; its reaction is a sequence.
@@ -173,44 +218,69 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// As for [`run`](Self::run), and [`Error::BadDuration`] for a wait.
     pub fn run_steps(self, steps: impl AsRef<[Step]>) -> Result<WireId, Error> {
         let ops = compile(steps.as_ref(), self.state.rate())?;
-        self.finish(None, Some(ops))
+        self.finish(Does::Steps(ops)).map(|(wire, ..)| wire)
     }
 
-    fn finish(self, run: Option<Reaction<G, T>>, ops: Option<Arc<[Op]>>) -> Result<WireId, Error> {
-        let Self { state, target, signal, owner, order, filter, guard, guard_fn, times, cooldown, place } =
-            self;
-        let lane = state.bus.open_lane(signal.id())?;
-        let store = lane.store;
+    /// Makes the wire; the payloads are collected for the host to [`read`](World::read).
+    ///
+    /// # Errors
+    /// As for [`run`](Self::run).
+    pub fn into_mailbox(self) -> Result<Mailbox<T>, Error>
+    where
+        T: Clone,
+    {
+        let mail = Mail { letters: VecDeque::new(), copy: T::clone };
+        let (wire, store, closure) = self.finish(Does::Mail(mail))?;
+        Ok(Mailbox { wire, store, closure, holds: PhantomData })
+    }
+
+    fn finish(self, does: Does<G, T>) -> Result<(WireId, u32, u32), Error> {
+        let Self { state, target, from, owner, order, filter, guard, guard_fn, .. } = self;
+        let rate = state.rate();
+        let (source, store) = match from {
+            Listens::One(signal) => (Source::One(signal.id()), state.bus.open_lane(signal.id())?.store),
+            Listens::Every(group, name) => {
+                let store = state.bus.payloads.store_of::<T>();
+                state.check_group(&group, name, store)?;
+                let tag = group.tag.map(|tag| state.objects.tag(&tag));
+                (Source::Every { tag, name: name.into(), members: Vec::new() }, store)
+            }
+        };
         let asleep = match owner {
             Some(owner) => !state.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled,
             None => false,
         };
-        let cooldown = match cooldown {
-            Some((span, per_who)) => {
-                Some(Cooldown { span: state.rate().ticks(span)?, per_who, until: BTreeMap::new() })
-            }
+        let cooldown = match self.cooldown {
+            Some((span, per_who)) => Some(Cooldown::new(rate.ticks(span)?, per_who)),
             None => None,
         };
+        let delay = self.delay.map(|span| rate.ticks(span)).transpose()?;
         let filter: Tags = filter.iter().map(|tag| state.objects.tag(tag)).collect();
 
-        let checked =
-            !filter.is_empty() || times.is_some() || cooldown.is_some() || !matches!(guard, Guard::None);
+        let checked = !filter.is_empty()
+            || self.times.is_some()
+            || cooldown.is_some()
+            || self.busy != Busy::Overlap
+            || !matches!(guard, Guard::None);
         let mut flags = 0;
         for (flag, set) in [
             (ASLEEP, asleep),
             (CHECKED, checked),
-            (SEQUENCE, ops.is_some()),
+            (SEQUENCE, matches!(does, Does::Steps(_))),
             (GUARD_IN_RUST, guard_fn.is_some()),
+            (DELAYED, delay.is_some()),
+            (MAILBOX, matches!(does, Does::Mail(_))),
         ] {
             flags |= if set { flag } else { 0 };
         }
-        let closure = match (&run, &guard_fn) {
-            (None, None) => 0,
-            _ => state.bus.payloads.number_closure(store),
-        };
-        let id = state.wires.insert(Hot { flags, closure, taken: 0 }, |number| Wire {
-            signal: signal.id(),
+        let (ops, body) = does.split(guard_fn);
+        let closure = if body.is_some() { state.bus.payloads.number_closure(store) } else { u32::MAX };
+        let (times, busy, place, since) = (self.times, self.busy, self.place, state.now());
+        let scene = if owner.is_none() { state.scenes.current } else { None };
+        let id = state.wires.insert(flags, |number, hot| Wire {
+            source,
             owner,
+            scene,
             order,
             number,
             place,
@@ -218,16 +288,23 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             guard,
             left: times,
             cooldown,
+            delay,
+            busy,
             ops,
-            refused: 0,
+            store,
+            closure,
+            hot,
+            refused: RefusalCounts::default(),
+            since,
+            runs: SmallVec::new(),
+            held: VecDeque::new(),
         });
         if let Some(owner) = owner.and_then(|owner| state.objects.get_mut(owner)) {
             owner.wires.push(id);
         }
-        if run.is_some() || guard_fn.is_some() {
+        if let Some(body) = body {
             let typed = state.bus.payloads.holds::<T>(store);
             let put = move |stores: &mut Stores<G>| {
-                let body = Body { run, guard: guard_fn };
                 if typed {
                     stores.put(store, closure, body);
                 } else {
@@ -239,26 +316,49 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
                 Target::Later(fresh) => fresh.push(Box::new(put)),
             }
         }
-        state.join(id);
-        Ok(id)
+        state.connect(id);
+        Ok((id, store, closure))
+    }
+}
+
+/// What the new wire does.
+enum Does<G, T> {
+    Run(Reaction<G, T>),
+    Steps(Arc<[Op]>),
+    Mail(Mail<T>),
+}
+
+impl<G, T> Does<G, T> {
+    /// The data of it, and what it has in Rust.
+    fn split(self, guard: Option<GuardFn<G, T>>) -> (Option<Arc<[Op]>>, Option<Body<G, T>>) {
+        let nothing = || -> Reaction<G, T> { Box::new(|_, _, _| {}) };
+        match self {
+            Self::Run(run) => (None, Some(Body { run, guard, mailbox: None })),
+            Self::Mail(mail) => (None, Some(Body { run: nothing(), guard, mailbox: Some(mail) })),
+            Self::Steps(ops) => {
+                let body = guard.map(|guard| Body { run: nothing(), guard: Some(guard), mailbox: None });
+                (Some(ops), body)
+            }
+        }
     }
 }
 
 /// A closure on a payload type of the game's, for a signal that was declared with its fields alone.
 fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
-    let run = body.run.map(|mut run| {
-        Box::new(move |game: &mut G, values: &Values, cx: &mut Cx<'_, G>| {
-            if let Some(payload) = T::from_values(values) {
-                run(game, &payload, cx);
-            }
-        }) as Reaction<G, Values>
+    let Body { mut run, guard, mailbox } = body;
+    let run: Reaction<G, Values> = Box::new(move |game, values, cx| {
+        if let Some(payload) = T::from_values(values) {
+            run(game, &payload, cx);
+        }
     });
-    let guard = body.guard.map(|mut guard| {
+    // The letters are read as the game's type when the host takes them out.
+    let mailbox = mailbox.map(|_| Mail { letters: VecDeque::new(), copy: Values::clone });
+    let guard = guard.map(|mut guard| {
         Box::new(move |game: &G, values: &Values, state: &State| {
             T::from_values(values).is_some_and(|payload| guard(game, &payload, state))
         }) as GuardFn<G, Values>
     });
-    Body { run, guard }
+    Body { run, guard, mailbox }
 }
 
 /// What a closure may return: nothing, or a `Result` whose error is recorded.

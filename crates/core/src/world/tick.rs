@@ -2,13 +2,14 @@
 
 use super::World;
 use crate::{
+    bus::Doing,
     clock::{Advance, Seconds, Tick},
     error::Error,
     expr::Scope,
+    object::ObjectId,
     space::Mover,
     state::State,
     trace::{Event, Phase},
-    wire::{ASLEEP, CUT},
 };
 
 impl<G: 'static> World<G> {
@@ -43,14 +44,14 @@ impl<G: 'static> World<G> {
     /// Start-up: all objects are there, then all wires, then each object in order is told that it is ready, and
     /// at last the scene.
     fn start(&mut self, game: &mut G) -> Result<(), Error> {
-        if self.started {
+        if self.state.started {
             return Ok(());
         }
-        self.started = true;
+        self.state.started = true;
         self.in_tick = true;
         self.enter(Phase::Start);
         self.state.tell_ready();
-        let told = self.state.bus.emit(self.own.ready, (), crate::bus::Doing::default());
+        let told = self.state.bus.emit(self.own.ready, (), Doing::default());
         let settled = told.and_then(|()| self.settle(game));
         self.upkeep();
         self.in_tick = false;
@@ -66,7 +67,7 @@ impl<G: 'static> World<G> {
         self.intake();
 
         self.enter(Phase::Clocks);
-        self.state.clocks();
+        self.clocks(game);
 
         self.enter(Phase::Motion);
         self.state.motion();
@@ -92,44 +93,65 @@ impl<G: 'static> World<G> {
     /// Phase 5: one signal reaches all its wires before the next one starts.
     fn settle(&mut self, game: &mut G) -> Result<(), Error> {
         self.state.bus.queue.restart();
-        self.runaway.restart();
-        while let Some(emission) = self.state.bus.queue.pop() {
-            if self.runaway.is_over(&self.state.bus.queue, &self.config) {
-                self.runaway.watch(&emission);
-                if self.runaway.seen_enough() {
-                    return Err(self.state.give_up(&self.runaway));
-                }
+        self.state.bus.runaway.restart();
+        while let Some(emission) = self.state.bus.next() {
+            if self.state.bus.runaway.seen_enough() {
+                return Err(self.state.give_up());
             }
-            self.state.bus.delivery = self.runaway.next();
-            self.stores.deliver(&mut self.state, game, &mut self.fresh, &emission);
-            for put in self.fresh.drain(..) {
-                put(&mut self.stores);
-            }
+            self.stores.deliver(&mut self.state, game, &mut self.fresh, emission);
+            self.put_fresh();
         }
-        self.state.bus.delivery = 0;
+        self.state.bus.runaway.restart();
         Ok(())
+    }
+
+    /// Puts the closures that were wired in a reaction where they are called from.
+    fn put_fresh(&mut self) {
+        for put in self.fresh.drain(..) {
+            put(&mut self.stores);
+        }
+    }
+
+    /// Phase 2: reactions whose wait is over go on, by due tick, then in the order they began to wait.
+    fn clocks(&mut self, game: &mut G) {
+        while let Some(run) = self.state.next_due() {
+            let wire = run.wire;
+            if self.state.wires.get(wire).is_some_and(|wire| wire.ops.is_some()) {
+                self.state.run(run);
+            } else {
+                self.stores.run_late(&mut self.state, game, &mut self.fresh, &run);
+                self.put_fresh();
+            }
+            self.state.begin_held(wire);
+        }
     }
 
     /// Phase 6: what was destroyed is freed, and the rules are looked at.
     fn upkeep(&mut self) {
+        self.state.unload_scenes();
         self.state.free_doomed();
         self.free_cut_wires();
+        self.state.welcome();
         self.state.check_rules();
         self.state.bus.trace.seal();
     }
 
-    /// Frees the wires that were cut, and what their closures hold.
+    /// Frees the wires that were cut, and what their closures hold, unless a snapshot may still want it.
     pub(super) fn free_cut_wires(&mut self) {
+        let now = self.state.now();
         for wire in std::mem::take(&mut self.state.wires.cut) {
-            let Some(hot) = self.state.wires.hot(wire).copied() else { continue };
             let Some(info) = self.state.wires.remove(wire) else { continue };
-            if let Some(lane) = self.state.bus.signals.lane(info.signal) {
-                self.stores.forget(lane.store, hot.closure);
+            self.forgetting.push_back((now + self.config.rollback, info.store, info.closure));
+            for signal in info.source.signals() {
+                self.state.take_off(*signal, wire);
             }
             if let Some(owner) = info.owner.and_then(|owner| self.state.objects.get_mut(owner)) {
                 owner.wires.retain(|other| *other != wire);
             }
             self.state.gone.wire(wire, info, self.state.bus.trace.len());
+        }
+        while let Some((_, store, closure)) = self.forgetting.pop_front_if(|(when, ..)| *when <= now) {
+            self.stores.forget(store, closure);
         }
         for signal in std::mem::take(&mut self.state.gone_signals) {
             if let Some(lane) = self.state.bus.signals.remove(signal) {
@@ -142,28 +164,54 @@ impl<G: 'static> World<G> {
 
 impl State {
     fn tell_ready(&mut self) {
-        for id in self.objects.ids().to_vec() {
-            let Some(object) = self.objects.get(id) else { continue };
-            let name = super::path(&object.name, "ready");
-            if let Some(signal) = self.bus.signals.find(&name) {
-                let told = self.bus.emit_values(signal, &[], crate::bus::Doing::default());
-                debug_assert!(told.is_ok(), "a ready signal carries nothing");
-            }
+        let (managers, others): (Vec<_>, Vec<_>) =
+            self.objects.iter().partition(|(_, object)| object.manages);
+        let order: Vec<_> = managers.into_iter().chain(others).map(|(id, _)| id).collect();
+        for id in order {
+            self.tell_ready_of(id, Doing::default());
+        }
+        self.spawned.clear();
+    }
+
+    fn tell_ready_of(&mut self, id: ObjectId, doing: Doing) {
+        let Some(object) = self.objects.get_mut(id) else { return };
+        object.fresh = false;
+        let name = super::path(&object.name, "ready");
+        if let Some(signal) = self.bus.signals.find(&name)
+            && let Err(error) = self.bus.emit_values(signal, &[], doing)
+        {
+            self.fault(&error, doing);
         }
     }
 
-    /// Phase 2: sequences whose wait is over go on, by due tick, then in the order they began to wait.
-    fn clocks(&mut self) {
-        while let Some(mut run) = self.waiting.pop_due(self.clock.now) {
-            let flags = self.wires.hot(run.wire).map_or(CUT, |hot| hot.flags);
-            let cause = run.doing.cause;
-            if flags & (ASLEEP | CUT) != 0 {
-                self.bus.trace.note(cause, 0, Event::Dropped { wire: run.wire });
-                continue;
+    /// What was spawned takes part from here on: its zones and its body are seen by the next touch phase, and it is
+    /// told that it is ready in the next settle phase.
+    fn welcome(&mut self) {
+        for (id, cause) in std::mem::take(&mut self.spawned) {
+            self.tell_ready_of(id, Doing { cause, ..Doing::default() });
+            self.light(id);
+        }
+    }
+
+    fn unload_scenes(&mut self) {
+        for scene in std::mem::take(&mut self.scenes.unloading) {
+            let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
+            let doing = Doing { cause, ..Doing::default() };
+            let objects: Vec<_> = self
+                .objects
+                .iter()
+                .filter(|(_, object)| object.scene == Some(scene))
+                .map(|(id, _)| id)
+                .collect();
+            for object in objects {
+                if let Err(error) = self.destroy(object, doing) {
+                    self.fault(&error, doing);
+                }
             }
-            let event = Event::Resumed { wire: run.wire, since: run.since, who: run.doing.who };
-            run.doing.cause = self.bus.trace.note(cause, 0, event);
-            self.run(run);
+            let wires: Vec<_> =
+                self.wires.iter().filter(|(_, wire)| wire.scene == Some(scene)).map(|(id, _)| id).collect();
+            wires.into_iter().for_each(|wire| self.cut_now(wire));
+            self.scenes.unloaded(scene);
         }
     }
 
@@ -195,6 +243,9 @@ impl State {
         let mut movers = Vec::new();
         for (id, object) in self.objects.iter() {
             let Some(body) = &object.body else { continue };
+            if object.fresh {
+                continue;
+            }
             if look_at_all || body.fresh || body.before != object.at {
                 movers.push(Mover {
                     object: id,
@@ -242,12 +293,7 @@ impl State {
                 }
             }
             for signal in object.signals {
-                let Some(lane) = self.bus.signals.lane_mut(signal) else { continue };
-                let wires = [std::mem::take(&mut lane.awake), std::mem::take(&mut lane.asleep)];
-                for wire in wires.into_iter().flatten() {
-                    // A wire that was cut already fails here, which is as well.
-                    let _ = self.cut(wire);
-                }
+                self.end_signal(signal);
                 self.gone_signals.push(signal);
             }
         }

@@ -10,7 +10,7 @@ pub fn told(state: &State) -> Vec<String> {
     state
         .trace()
         .records()
-        .filter_map(|(_, record)| Some(format!("{} {}", record.phase.word(), line(state, record)?)))
+        .filter_map(|(_, record)| Some(format!("{} {}", record.phase.word(), line(state, &record)?)))
         .collect()
 }
 
@@ -18,7 +18,7 @@ pub fn told(state: &State) -> Vec<String> {
 pub fn told_since(state: &State, tick: u64) -> Vec<String> {
     let recent = state.trace().records().filter(|(_, record)| record.tick.0 >= tick);
     recent
-        .filter_map(|(_, record)| Some(format!("{} {}", record.phase.word(), line(state, record)?)))
+        .filter_map(|(_, record)| Some(format!("{} {}", record.phase.word(), line(state, &record)?)))
         .collect()
 }
 

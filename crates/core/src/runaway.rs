@@ -3,20 +3,16 @@
 //! Past the limit, a stretch of further deliveries is watched. Each knows the delivery it was emitted in, so the
 //! way back from the last one leads round the loop.
 
-use super::Config;
-use crate::{
-    error::Error,
-    queue::{Emission, Queue},
-    signal::SignalId,
-    state::State,
-    wire::WireId,
-};
+use crate::{bus::Doing, error::Error, queue::Emission, signal::SignalId, state::State, wire::WireId};
 
 /// How many deliveries past the limit are watched.
 const WATCHED: usize = 2048;
 
-#[derive(Debug, Default)]
-pub(super) struct Runaway {
+/// Counts the deliveries of a tick.
+#[derive(Clone, Debug)]
+pub(crate) struct Runaway {
+    most_deliveries: u32,
+    most_rounds: u32,
     /// How many deliveries this tick has had.
     deliveries: u32,
     /// The number of the first delivery that was watched.
@@ -25,29 +21,44 @@ pub(super) struct Runaway {
 }
 
 impl Runaway {
-    pub(super) fn restart(&mut self) {
+    pub(crate) fn new(most_deliveries: u32, most_rounds: u32) -> Self {
+        Self { most_deliveries, most_rounds, deliveries: 0, first: 0, watched: Vec::new() }
+    }
+
+    pub(crate) fn restart(&mut self) {
         self.deliveries = 0;
         self.watched.clear();
     }
 
-    /// Counts a delivery and gives it its number, from 1.
-    pub(super) fn next(&mut self) -> u32 {
-        self.deliveries += 1;
+    /// The number of the delivery under way, from 1.
+    #[inline]
+    pub(crate) fn delivery(&self) -> u32 {
         self.deliveries
     }
 
-    pub(super) fn is_over(&self, queue: &Queue, config: &Config) -> bool {
-        self.deliveries >= config.deliveries || queue.rounds > config.rounds
+    /// Counts a delivery.
+    #[inline]
+    pub(crate) fn count(&mut self, emission: &Emission, rounds: u32) {
+        self.deliveries += 1;
+        if self.deliveries > self.most_deliveries || rounds > self.most_rounds {
+            self.watch(emission);
+        }
     }
 
-    pub(super) fn watch(&mut self, emission: &Emission) {
+    #[cold]
+    fn watch(&mut self, emission: &Emission) {
         if self.watched.is_empty() {
-            self.first = self.deliveries + 1;
+            self.first = self.deliveries;
         }
         self.watched.push((emission.parent, emission.signal, emission.by));
     }
 
-    pub(super) fn seen_enough(&self) -> bool {
+    #[inline]
+    pub(crate) fn is_watching(&self) -> bool {
+        !self.watched.is_empty()
+    }
+
+    pub(crate) fn seen_enough(&self) -> bool {
         self.watched.len() >= WATCHED
     }
 
@@ -68,9 +79,9 @@ impl Runaway {
 
 impl State {
     /// Ends a runaway tick: what is still queued is let go.
-    pub(super) fn give_up(&mut self, runaway: &Runaway) -> Error {
+    pub(crate) fn give_up(&mut self) -> Error {
         let mut links: Vec<String> = Vec::new();
-        for (signal, by) in runaway.chain().iter().rev() {
+        for (signal, by) in self.bus.runaway.chain().iter().rev() {
             if let Some(wire) = by.and_then(|wire| self.wire_place(wire)) {
                 links.push(wire.to_string());
             }
@@ -82,14 +93,13 @@ impl State {
         }
         let error = Error::Runaway {
             tick: self.clock.now.0,
-            deliveries: runaway.deliveries,
+            deliveries: self.bus.runaway.delivery(),
             rounds: self.bus.queue.rounds,
             chain: links,
         };
         self.bus.queue.clear();
         self.bus.payloads.clear();
-        self.bus.delivery = 0;
-        self.fault(&error, crate::bus::Doing::default());
+        self.fault(&error, Doing::default());
         error
     }
 }

@@ -1,28 +1,32 @@
 //! Everything of a world that is data: what can be looked at from outside and from inside a reaction.
 
+mod wiring;
+
 use std::any::Any;
 
 use glam::Vec3;
+use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use smol_str::SmolStr;
 
 use crate::{
     bus::Bus,
     clock::{Clock, Tick, TickRate},
-    effect::{EffectId, Effects},
+    effect::Effects,
     error::Error,
     expr::{Expr, Scope},
     gone::Gone,
     object::{ObjectId, Objects},
     part::{Part, PartId, PartKind, Parts},
-    payload::Field,
-    rule::{Rule, RuleId},
+    rule::Rule,
+    runaway::Runaway,
+    scene::Scenes,
     sequence::Waiting,
     signal::SignalId,
     space::{Touches, Tracker},
-    trace::Trace,
+    trace::{RecordId, Trace},
     value::Value,
-    var::{VarId, Vars},
-    wire::{ASLEEP, CUT, Guard, Place, WireCounts, WireId, Wires},
+    var::Vars,
+    wire::Wires,
 };
 
 /// The world without its closures.
@@ -41,6 +45,12 @@ pub struct State {
     pub(crate) rules: Vec<Rule>,
     pub(crate) tracker: Tracker,
     pub(crate) waiting: Waiting,
+    pub(crate) scenes: Scenes,
+    /// Start-up is over.
+    pub(crate) started: bool,
+    /// Objects made since the last upkeep, with the record of it.
+    pub(crate) spawned: Vec<(ObjectId, Option<RecordId>)>,
+    pub(crate) random: Pcg32,
     /// Objects destroyed in this tick, in that order.
     pub(crate) doomed: Vec<ObjectId>,
     pub(crate) touches: Touches,
@@ -51,10 +61,10 @@ pub struct State {
 }
 
 impl State {
-    pub(crate) fn new(rate: TickRate, trace: Trace) -> Self {
+    pub(crate) fn new(rate: TickRate, trace: Trace, runaway: Runaway, seed: u64) -> Self {
         Self {
             clock: Clock::new(rate),
-            bus: Bus::new(trace),
+            bus: Bus::new(trace, runaway),
             objects: Objects::default(),
             parts: Parts::default(),
             wires: Wires::default(),
@@ -63,6 +73,10 @@ impl State {
             rules: Vec::new(),
             tracker: Tracker::default(),
             waiting: Waiting::default(),
+            scenes: Scenes::default(),
+            started: false,
+            spawned: Vec::new(),
+            random: Pcg32::seed_from_u64(seed),
             doomed: Vec::new(),
             touches: Touches::default(),
             gone_signals: Vec::new(),
@@ -165,145 +179,12 @@ impl State {
         self.inside(zone).any(|other| other == body)
     }
 
-    /// The variable of that name.
-    pub fn find_var(&self, name: &str) -> Option<VarId> {
-        self.vars.find(name)
-    }
-
-    /// The name of a variable.
-    pub fn var_name(&self, var: VarId) -> Option<&str> {
-        self.vars.name(var).map(SmolStr::as_str)
-    }
-
-    /// What a variable holds.
+    /// The object that has a role.
     ///
     /// # Errors
-    /// [`Error::NoSuchVar`].
-    pub fn value(&self, var: VarId) -> Result<&Value, Error> {
-        self.vars.get(var).ok_or(Error::NoSuchVar)
-    }
-
-    /// The signal of that name: a scene-wide one, or `object.signal`.
-    pub fn find_signal(&self, name: &str) -> Option<SignalId> {
-        self.bus.signals.find(name)
-    }
-
-    /// The names of all signals, in the order they were declared.
-    pub fn signal_names(&self) -> impl Iterator<Item = &str> {
-        self.bus.signals.names()
-    }
-
-    /// The name of a signal.
-    pub fn signal_name(&self, signal: SignalId) -> Option<&str> {
-        let here = self.bus.signals.lane(signal).map(|lane| lane.name.as_str());
-        here.or_else(|| self.gone.signals.get(signal).map(|(name, _)| name.as_str()))
-    }
-
-    /// The fields of a signal.
-    pub fn signal_fields(&self, signal: SignalId) -> &[Field] {
-        let here = self.bus.signals.lane(signal).map(|lane| lane.fields.as_slice());
-        here.or_else(|| self.gone.signals.get(signal).map(|(_, fields)| fields.as_slice()))
-            .unwrap_or_default()
-    }
-
-    /// How often a signal was delivered so far, whether anybody took it or not.
-    pub fn delivered(&self, signal: impl Into<SignalId>) -> u64 {
-        self.bus.signals.lane(signal.into()).map_or(0, |lane| lane.delivered)
-    }
-
-    /// How many wires hear a signal, the sleeping ones left out.
-    pub fn listeners(&self, signal: impl Into<SignalId>) -> usize {
-        let awake = |lane: &crate::signal::Lane| {
-            let hears =
-                |wire: &&WireId| self.wires.hot(**wire).is_some_and(|hot| hot.flags & (ASLEEP | CUT) == 0);
-            lane.awake.iter().chain(&lane.asleep).filter(hears).count()
-        };
-        self.bus.signals.lane(signal.into()).map_or(0, awake)
-    }
-
-    /// The effect of that name.
-    pub fn find_effect(&self, name: &str) -> Option<EffectId> {
-        self.effects.find(name)
-    }
-
-    /// The name of an effect.
-    pub fn effect_name(&self, effect: EffectId) -> Option<&str> {
-        self.effects.name(effect).map(SmolStr::as_str)
-    }
-
-    /// The fields of an effect.
-    pub fn effect_fields(&self, effect: EffectId) -> &[Field] {
-        self.effects.fields(effect)
-    }
-
-    /// How often an effect was performed so far.
-    pub fn performed(&self, effect: EffectId) -> u64 {
-        self.effects.performed(effect)
-    }
-
-    fn wire_even_gone(&self, wire: WireId) -> Option<&crate::wire::Wire> {
-        self.wires.get(wire).or_else(|| self.gone.wires.get(wire))
-    }
-
-    /// Where a wire was written.
-    pub fn wire_place(&self, wire: WireId) -> Option<&Place> {
-        self.wire_even_gone(wire).map(|wire| &wire.place)
-    }
-
-    /// The order number of a wire.
-    pub fn wire_order(&self, wire: WireId) -> Option<i32> {
-        self.wire_even_gone(wire).map(|wire| wire.order)
-    }
-
-    /// The signal a wire listens to.
-    pub fn wire_signal(&self, wire: WireId) -> Option<SignalId> {
-        self.wire_even_gone(wire).map(|wire| wire.signal)
-    }
-
-    /// The object a wire sleeps and ends with.
-    pub fn wire_owner(&self, wire: WireId) -> Option<ObjectId> {
-        self.wire_even_gone(wire).and_then(|wire| wire.owner)
-    }
-
-    /// The guard of a wire, if it is an expression.
-    pub fn wire_guard(&self, wire: WireId) -> Option<&Expr> {
-        match &self.wire_even_gone(wire)?.guard {
-            Guard::Data(expr) => Some(expr),
-            _ => None,
-        }
-    }
-
-    /// What the guard of a wire is called, if it is a closure.
-    pub fn wire_guard_name(&self, wire: WireId) -> Option<&str> {
-        match &self.wire_even_gone(wire)?.guard {
-            Guard::Rust(name) => Some(name),
-            _ => None,
-        }
-    }
-
-    /// The tags a wire asks of whoever causes its signal; none when it takes anybody.
-    pub fn wire_filter(&self, wire: WireId) -> impl Iterator<Item = &str> {
-        let tags = self.wire_even_gone(wire).map_or(&[][..], |wire| &wire.filter);
-        tags.iter().map(|tag| self.objects.tag_word(*tag))
-    }
-
-    /// How often a wire was taken and how often it refused.
-    ///
-    /// # Errors
-    /// [`Error::NoSuchWire`].
-    pub fn wire_counts(&self, wire: WireId) -> Result<WireCounts, Error> {
-        let (hot, info) = self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
-        Ok(WireCounts { taken: hot.taken, refused: info.refused })
-    }
-
-    /// The rule's condition and where it was written.
-    pub fn rule(&self, rule: RuleId) -> Option<(&Expr, &Place)> {
-        self.rules.get(rule.0 as usize).map(|rule| (&rule.never, &rule.place))
-    }
-
-    /// How often a rule was broken so far.
-    pub fn times_broken(&self) -> u64 {
-        self.rules.iter().map(|rule| rule.times_broken).sum()
+    /// [`Error::NoManager`], which names the roles there are.
+    pub fn manager(&self, role: &str) -> Result<ObjectId, Error> {
+        self.scenes.manager(role)
     }
 
     /// What an expression gives now, caused by nobody and with no payload.

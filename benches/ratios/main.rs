@@ -1,0 +1,106 @@
+//! Ratios of our time to that of stated peers, measured side by side in one run.
+//!
+//! `cargo bench --bench ratios` prints a row each and writes `target/ratios.json`; `-- --quick` takes fewer rounds.
+//! Rounds of ours and of the peer alternate, and a row is the median of the rounds, so that a noisy machine troubles
+//! both alike. Quote ratios, never times.
+
+#![allow(clippy::print_stdout, reason = "a benchmark prints what it measured")]
+#![allow(clippy::unwrap_used, reason = "a benchmark fails by panicking")]
+
+mod delivery;
+mod snapshots;
+
+use std::{hint::black_box, time::Instant};
+
+use serde::Serialize;
+
+/// One measured ratio.
+#[derive(Serialize)]
+struct Row {
+    row: &'static str,
+    ours_ns: f64,
+    peer: &'static str,
+    peer_ns: f64,
+    ratio: f64,
+    /// The most the ratio may be, where there is a bar.
+    bar: Option<f64>,
+    holds: Option<bool>,
+}
+
+/// Collects rows.
+struct Ratios {
+    rounds: usize,
+    rows: Vec<Row>,
+}
+
+/// Something that can be timed: each call does the work `units` times over.
+struct Timed<'a> {
+    units: u32,
+    work: Box<dyn FnMut() + 'a>,
+}
+
+impl<'a> Timed<'a> {
+    fn new(units: u32, work: impl FnMut() + 'a) -> Self {
+        Self { units, work: Box::new(work) }
+    }
+
+    /// Nanoseconds per unit of one round of at least a millisecond.
+    fn round(&mut self) -> f64 {
+        let start = Instant::now();
+        let mut calls = 0_u32;
+        while calls == 0 || start.elapsed().as_micros() < 1000 {
+            (self.work)();
+            calls += 1;
+        }
+        start.elapsed().as_secs_f64() * 1e9 / f64::from(calls) / f64::from(self.units)
+    }
+}
+
+fn median(mut rounds: Vec<f64>) -> f64 {
+    rounds.sort_by(f64::total_cmp);
+    rounds[rounds.len() / 2]
+}
+
+impl Ratios {
+    fn row(
+        &mut self,
+        row: &'static str,
+        bar: Option<f64>,
+        mut ours: Timed<'_>,
+        peer: &'static str,
+        mut theirs: Timed<'_>,
+    ) {
+        for _ in 0..3 {
+            ours.round();
+            theirs.round();
+        }
+        let (mut mine, mut other) = (Vec::new(), Vec::new());
+        for _ in 0..self.rounds {
+            mine.push(ours.round());
+            other.push(theirs.round());
+        }
+        let (ours_ns, peer_ns) = (median(mine), median(other));
+        let ratio = ours_ns / peer_ns;
+        let holds = bar.map(|bar| ratio <= bar);
+        let verdict = match (bar, holds) {
+            (Some(bar), Some(true)) => format!("≤ {bar:.2} holds"),
+            (Some(bar), _) => format!("≤ {bar:.2} MISSED"),
+            (None, _) => String::new(),
+        };
+        println!("{row:<28} {ratio:>8.3}   {ours_ns:>12.1} ns against {peer_ns:>12.1} ns  {peer:<34} {verdict}");
+        self.rows.push(Row { row, ours_ns, peer, peer_ns, ratio, bar, holds });
+    }
+}
+
+fn main() {
+    let quick = std::env::args().any(|arg| arg == "--quick");
+    let mut ratios = Ratios { rounds: if quick { 31 } else { 201 }, rows: Vec::new() };
+    delivery::rows(&mut ratios);
+    snapshots::rows(&mut ratios);
+    black_box(&ratios.rows);
+    let json = serde_json::to_string_pretty(&ratios.rows).unwrap();
+    let target = std::env::var("CARGO_TARGET_DIR").unwrap_or_else(|_| concat!(env!("CARGO_MANIFEST_DIR"), "/target").into());
+    std::fs::write(format!("{target}/ratios.json"), json + "\n").unwrap();
+    let missed: Vec<_> = ratios.rows.iter().filter(|row| row.holds == Some(false)).map(|row| row.row).collect();
+    println!("{} rows; bars missed: {}", ratios.rows.len(), if missed.is_empty() { "none".into() } else { missed.join(", ") });
+}

@@ -1,0 +1,141 @@
+//! Groups: wires that listen to the same signal of many objects, those that join later too.
+
+use crate::{
+    error::Error,
+    object::{ObjectId, Tag},
+    payload::list_fields,
+    signal::SignalId,
+    state::State,
+    trace::Event,
+    wire::{CUT, GUARD_IN_RUST, Group, SEQUENCE, Source, WireId},
+    world::path,
+};
+
+impl State {
+    /// The signal of that name that an object gives, if the object is in the group.
+    fn group_signal(&self, tag: Option<Tag>, name: &str, object: ObjectId) -> Option<SignalId> {
+        let object = self.objects.get(object)?;
+        if !tag.is_none_or(|tag| object.tags.contains(&tag)) {
+            return None;
+        }
+        self.bus.signals.find(&path(&object.name, name))
+    }
+
+    /// Whether every object of the group that gives the signal gives it with the payload of that store.
+    pub(crate) fn check_group(&mut self, group: &Group, name: &str, store: u32) -> Result<(), Error> {
+        let tag = group.tag.as_ref().map(|tag| self.objects.tag(tag));
+        let signals = self.objects.iter().filter_map(|(id, _)| self.group_signal(tag, name, id));
+        match signals.filter_map(|signal| self.bus.signals.lane(signal)).find(|lane| lane.store != store) {
+            Some(lane) => Err(Error::PayloadMismatch {
+                name: lane.name.clone(),
+                declared: list_fields(&lane.fields),
+                found: "the payload of another type".to_owned(),
+            }),
+            None => Ok(()),
+        }
+    }
+
+    /// Puts a new wire on the list of its signal, or of those of its group.
+    pub(crate) fn connect(&mut self, wire: WireId) {
+        match self.wires.get(wire).map(|wire| wire.source.clone()) {
+            Some(Source::One(signal)) => self.join(wire, signal),
+            Some(Source::Every { .. }) => {
+                for index in 0..self.objects.ids().len() {
+                    self.join_group(wire, self.objects.ids()[index]);
+                }
+            }
+            None => {}
+        }
+    }
+
+    /// An object was made, got a part or a tag, or lost one: group wires come and go.
+    pub(crate) fn review_groups(&mut self, object: ObjectId) {
+        for index in 0..self.wires.groups.len() {
+            self.join_group(self.wires.groups[index], object);
+        }
+    }
+
+    fn join_group(&mut self, id: WireId, object: ObjectId) {
+        let Some(wire) = self.wires.get(id) else { return };
+        let Source::Every { tag, name, members } = &wire.source else { return };
+        let Some(given) =
+            self.objects.get(object).and_then(|object| self.bus.signals.find(&path(&object.name, name)))
+        else {
+            return;
+        };
+        let belongs = self.group_signal(*tag, name, object).is_some();
+        let is_member = members.contains(&given);
+        if belongs == is_member || self.wires.flags(id) & CUT != 0 {
+            return;
+        }
+        if !belongs {
+            self.leave_group(id, given);
+            return;
+        }
+        // A sequence takes whatever comes; a closure only what it was written for.
+        let flags = self.wires.flags(id);
+        let any_payload = flags & SEQUENCE != 0 && flags & GUARD_IN_RUST == 0;
+        let store = wire.store;
+        let Some(lane) = self.bus.signals.lane(given) else { return };
+        if lane.store != store && !any_payload {
+            let message =
+                format!("{} carries another payload than the wire at {} takes", lane.name, wire.place);
+            self.bus.trace.note(None, 0, Event::Fault { message: message.into() });
+            return;
+        }
+        if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {
+            members.push(given);
+        }
+        self.join(id, given);
+    }
+
+    fn leave_group(&mut self, id: WireId, signal: SignalId) {
+        if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {
+            members.retain(|other| *other != signal);
+        }
+        if let Some(lane) = self.bus.signals.lane_mut(signal) {
+            lane.stale = true;
+        }
+    }
+
+    /// A signal ends with its object: wires on it alone end too, group wires lose a member.
+    pub(crate) fn end_signal(&mut self, signal: SignalId) {
+        let Some(lane) = self.bus.signals.lane(signal) else { return };
+        let wires: Vec<_> = lane.awake.iter().chain(&lane.asleep).map(|entry| entry.wire).collect();
+        for wire in wires {
+            match self.wires.get(wire).map(|wire| &wire.source) {
+                Some(Source::Every { .. }) => self.leave_group(wire, signal),
+                Some(Source::One(_)) => self.cut_now(wire),
+                None => {}
+            }
+        }
+    }
+
+    /// Takes a wire that is gone off a list.
+    pub(crate) fn take_off(&mut self, signal: SignalId, wire: WireId) {
+        if let Some(lane) = self.bus.signals.lane_mut(signal) {
+            lane.awake.retain(|entry| entry.wire != wire);
+            lane.asleep.retain(|entry| entry.wire != wire);
+        }
+    }
+
+    /// Gives an object a tag or takes it away.
+    pub(crate) fn set_tag(&mut self, id: ObjectId, word: &str, on: bool) -> Result<(), Error> {
+        crate::signal::check_name(word)?;
+        let tag = self.objects.tag(word);
+        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        if object.tags.contains(&tag) == on {
+            return Ok(());
+        }
+        if on {
+            object.tags.push(tag);
+        } else {
+            object.tags.retain(|other| *other != tag);
+        }
+        if let Some(body) = &mut object.body {
+            body.fresh = true;
+        }
+        self.review_groups(id);
+        Ok(())
+    }
+}

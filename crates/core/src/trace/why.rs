@@ -1,0 +1,132 @@
+//! Why something did not happen: the wires that came nearest, and what refused each.
+
+use std::ops::RangeInclusive;
+
+use super::record::{Event, RecordId, Refusal};
+use crate::{clock::Tick, part::PartId, sequence::Op, signal::SignalId, state::State, wire::WireId};
+
+/// What is asked about.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum About {
+    /// Why did this wire not take its signal?
+    Wire(WireId),
+    /// Why was this signal not delivered, or not taken?
+    Signal(SignalId),
+}
+
+impl From<WireId> for About {
+    fn from(wire: WireId) -> Self {
+        Self::Wire(wire)
+    }
+}
+
+impl<T: Into<SignalId>> From<T> for About {
+    fn from(signal: T) -> Self {
+        Self::Signal(signal.into())
+    }
+}
+
+/// A wire that could have done it, and what kept it from doing so.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Miss {
+    /// The wire.
+    pub wire: WireId,
+    /// The record of the refusal, and its tick; `None` when its signal was never delivered to it.
+    pub refused: Option<(RecordId, Tick)>,
+    /// Why it refused, with the values its guard saw.
+    pub why: Option<Refusal>,
+}
+
+/// What kept something from happening in a stretch of time.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct WhyNot {
+    /// How often the signal was delivered, or the wire taken, after all.
+    pub happened: u64,
+    /// The wires that could have done it, the one that came nearest first. A wire whose reaction is a closure
+    /// is listed only for its own signal, since nobody can see into it.
+    pub misses: Vec<Miss>,
+}
+
+/// How near a wire came: the later the check that stopped it, the nearer.
+fn nearness(why: Option<&Refusal>) -> (u8, u8) {
+    match why {
+        None => (0, 0),
+        Some(Refusal::Asleep) => (1, 0),
+        Some(Refusal::Spent) => (2, 0),
+        Some(Refusal::Who) => (3, 0),
+        Some(Refusal::Guard { condition, .. }) => (4, *condition),
+        Some(Refusal::Cooling { .. }) => (5, 0),
+        Some(Refusal::Running) => (6, 0),
+    }
+}
+
+impl State {
+    /// Why something did not happen in the ticks given: the wires that came nearest and what refused each.
+    ///
+    /// Asked about a wire, it is that wire's refusals. Asked about a signal, it is the refusals of the wires on it;
+    /// and, if it was not delivered at all, those of the sequences that would have emitted it or would have
+    /// commanded the part that gives it. Only what the trace still keeps is seen.
+    pub fn why_not(&self, about: impl Into<About>, ticks: RangeInclusive<Tick>) -> WhyNot {
+        let about = about.into();
+        let mut happened = 0;
+        let mut nearest: Vec<Miss> = Vec::new();
+        let mut wires: Vec<WireId> = match about {
+            About::Wire(wire) => vec![wire],
+            About::Signal(signal) => self.wires_on(signal),
+        };
+        let records = || self.trace().records().filter(|(_, record)| ticks.contains(&record.tick));
+        for (_, record) in records() {
+            happened += u64::from(match (about, &record.event) {
+                (About::Wire(wire), Event::Took { wire: other }) => wire == *other,
+                (About::Signal(signal), Event::Delivered { signal: other, .. }) => signal == *other,
+                _ => false,
+            });
+        }
+        if let (About::Signal(signal), 0) = (about, happened) {
+            wires = self.wires_towards(signal);
+        }
+        for wire in &wires {
+            nearest.push(Miss { wire: *wire, refused: None, why: None });
+        }
+        for (id, record) in records() {
+            let Event::Refused { wire, why } = record.event else { continue };
+            let Some(miss) = nearest.iter_mut().find(|miss| miss.wire == wire) else { continue };
+            // Of two that came equally near, the later one says more.
+            if nearness(Some(&why)) >= nearness(miss.why.as_ref()) {
+                miss.refused = Some((id, record.tick));
+                miss.why = Some(why);
+            }
+        }
+        nearest.sort_by_key(|miss| {
+            let (check, condition) = nearness(miss.why.as_ref());
+            (std::cmp::Reverse((check, condition)), self.wires.rank(miss.wire))
+        });
+        if matches!(about, About::Wire(_)) || happened > 0 {
+            nearest.retain(|miss| miss.refused.is_some());
+        }
+        WhyNot { happened, misses: nearest }
+    }
+
+    /// All wires on a signal, awake or not, in their order.
+    fn wires_on(&self, signal: SignalId) -> Vec<WireId> {
+        let on =
+            |(id, wire): (WireId, &crate::wire::Wire)| wire.source.signals().contains(&signal).then_some(id);
+        let mut wires: Vec<_> = self.wires.iter().filter_map(on).collect();
+        wires.sort_by_key(|wire| self.wires.rank(*wire));
+        wires
+    }
+
+    /// The wires whose sequences would lead to a signal: they emit it, or command the part that gives it.
+    fn wires_towards(&self, signal: SignalId) -> Vec<WireId> {
+        let gives = |part: PartId| self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal));
+        let leads = |op: &Op| match op {
+            Op::Emit { signal: other, .. } => *other == signal,
+            Op::Command { part, .. } => gives(*part),
+            _ => false,
+        };
+        let towards = |(id, wire): (WireId, &crate::wire::Wire)| {
+            wire.ops.as_ref().is_some_and(|ops| ops.iter().any(leads)).then_some(id)
+        };
+        self.wires.iter().filter_map(towards).collect()
+    }
+}
