@@ -87,7 +87,9 @@ impl Ratios {
             (Some(bar), _) => format!("≤ {bar:.2} MISSED"),
             (None, _) => String::new(),
         };
-        println!("{row:<28} {ratio:>8.3}   {ours_ns:>12.1} ns against {peer_ns:>12.1} ns  {peer:<34} {verdict}");
+        println!(
+            "{row:<28} {ratio:>8.3}   {ours_ns:>12.1} ns against {peer_ns:>12.1} ns  {peer:<34} {verdict}"
+        );
         self.rows.push(Row { row, ours_ns, peer, peer_ns, ratio, bar, holds });
     }
 }
@@ -99,8 +101,14 @@ fn main() {
     snapshots::rows(&mut ratios);
     black_box(&ratios.rows);
     let json = serde_json::to_string_pretty(&ratios.rows).unwrap();
-    let target = std::env::var("CARGO_TARGET_DIR").unwrap_or_else(|_| concat!(env!("CARGO_MANIFEST_DIR"), "/target").into());
+    let target = std::env::var("CARGO_TARGET_DIR")
+        .unwrap_or_else(|_| concat!(env!("CARGO_MANIFEST_DIR"), "/target").into());
     std::fs::write(format!("{target}/ratios.json"), json + "\n").unwrap();
-    let missed: Vec<_> = ratios.rows.iter().filter(|row| row.holds == Some(false)).map(|row| row.row).collect();
-    println!("{} rows; bars missed: {}", ratios.rows.len(), if missed.is_empty() { "none".into() } else { missed.join(", ") });
+    let missed: Vec<_> =
+        ratios.rows.iter().filter(|row| row.holds == Some(false)).map(|row| row.row).collect();
+    println!(
+        "{} rows; bars missed: {}",
+        ratios.rows.len(),
+        if missed.is_empty() { "none".into() } else { missed.join(", ") }
+    );
 }

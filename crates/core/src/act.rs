@@ -19,7 +19,7 @@ use crate::{
 };
 
 impl State {
-    pub(crate) fn fault(&mut self, error: &Error, doing: Doing) {
+    pub(crate) fn fault(&mut self, error: &impl std::fmt::Display, doing: Doing) {
         self.bus.trace.note(doing.cause, 0, Event::Fault { message: error.to_string().into() });
     }
 

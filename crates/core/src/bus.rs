@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    error::Error,
+    error::{Error, NoSuchSignal},
     object::ObjectId,
     payload::{Field, Payload, fit, list_fields, list_types},
     queue::{Emission, Payloads, Queue},
@@ -64,8 +64,8 @@ impl Bus {
 
     /// The lane of a signal that can still be emitted.
     #[inline]
-    pub(crate) fn open_lane(&self, signal: SignalId) -> Result<&Lane, Error> {
-        self.signals.lane(signal).filter(|lane| !lane.closed).ok_or(Error::NoSuchSignal)
+    pub(crate) fn open_lane(&self, signal: SignalId) -> Result<&Lane, NoSuchSignal> {
+        self.signals.lane(signal).filter(|lane| !lane.closed).ok_or(NoSuchSignal)
     }
 
     /// Puts one emission at the end of the queue.
@@ -75,10 +75,10 @@ impl Bus {
         signal: Signal<T>,
         payload: T,
         doing: Doing,
-    ) -> Result<(), Error> {
+    ) -> Result<(), NoSuchSignal> {
         let store = self.open_lane(signal.id())?.store;
         if !self.payloads.push(store, payload) {
-            return Err(Error::NoSuchSignal);
+            return Err(NoSuchSignal);
         }
         self.enqueue(signal.id(), doing);
         Ok(())

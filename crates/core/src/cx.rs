@@ -8,7 +8,7 @@ use rand_pcg::rand_core::Rng as _;
 use crate::{
     bus::Doing,
     effect::EffectId,
-    error::Error,
+    error::{Error, NoSuchSignal},
     object::ObjectId,
     part::{Door, DoorHandle, PartId, PartSpec},
     payload::Payload,
@@ -59,8 +59,9 @@ impl<G: 'static> Cx<'_, G> {
     /// Emits a signal; it goes back to the same one as this delivery.
     ///
     /// # Errors
-    /// [`Error::NoSuchSignal`].
-    pub fn emit<T: Payload>(&mut self, signal: Signal<T>, payload: T) -> Result<(), Error> {
+    /// [`NoSuchSignal`].
+    #[inline]
+    pub fn emit<T: Payload>(&mut self, signal: Signal<T>, payload: T) -> Result<(), NoSuchSignal> {
         self.state.bus.emit(signal, payload, self.doing)
     }
 

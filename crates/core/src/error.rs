@@ -6,6 +6,13 @@ use thiserror::Error as ThisError;
 
 use crate::{clock::Seconds, value::Type, wire::Place};
 
+/// The signal's object was destroyed, or the handle belongs to another world.
+///
+/// All that can go wrong when a signal is emitted; as small as can be, since that happens often.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ThisError)]
+#[error("this signal is not in the world: its object was destroyed, or the handle comes from elsewhere")]
+pub struct NoSuchSignal;
+
 /// A call that could not be taken.
 #[derive(Clone, Debug, PartialEq, ThisError)]
 #[non_exhaustive]
@@ -17,8 +24,8 @@ pub enum Error {
     #[error("this part is not in the world: its object was destroyed, or the handle comes from elsewhere")]
     NoSuchPart,
     /// The signal's object was destroyed, or the handle belongs to another world.
-    #[error("this signal is not in the world: its object was destroyed, or the handle comes from elsewhere")]
-    NoSuchSignal,
+    #[error(transparent)]
+    NoSuchSignal(#[from] NoSuchSignal),
     /// The wire was cut, or its signal is gone.
     #[error("this wire is not in the world: it was cut already, or its signal or owner is gone")]
     NoSuchWire,

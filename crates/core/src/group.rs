@@ -93,6 +93,7 @@ impl State {
         if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {
             members.retain(|other| *other != signal);
         }
+        self.wires.disturbed += 1;
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
             lane.stale = true;
         }
@@ -108,14 +109,6 @@ impl State {
                 Some(Source::One(_)) => self.cut_now(wire),
                 None => {}
             }
-        }
-    }
-
-    /// Takes a wire that is gone off a list.
-    pub(crate) fn take_off(&mut self, signal: SignalId, wire: WireId) {
-        if let Some(lane) = self.bus.signals.lane_mut(signal) {
-            lane.awake.retain(|entry| entry.wire != wire);
-            lane.asleep.retain(|entry| entry.wire != wire);
         }
     }
 

@@ -58,7 +58,7 @@ pub use catalogue::Catalogue;
 pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
 pub use cx::Cx;
 pub use effect::{Effect, EffectId};
-pub use error::Error;
+pub use error::{Error, NoSuchSignal};
 pub use expr::{Arithmetic, Comparison, Expr};
 pub use glam::{self, Vec3};
 pub use object::{ObjectId, PLAYER};

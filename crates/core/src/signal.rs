@@ -89,6 +89,10 @@ pub(crate) struct Lane {
     pub(crate) asleep: Vec<Entry>,
     /// A wire fell asleep, woke or ended since the two lists were made.
     pub(crate) stale: bool,
+    /// Every wire on the awake list takes whatever comes.
+    pub(crate) plain: bool,
+    /// How often all of a plain list was called since it last changed: so often each of them was taken.
+    pub(crate) rounds: u64,
     /// How often it was delivered since the world was made.
     pub(crate) delivered: u64,
 }
@@ -143,6 +147,8 @@ impl Signals {
             awake: Vec::new(),
             asleep: Vec::new(),
             stale: false,
+            plain: true,
+            rounds: 0,
             delivered: 0,
         });
         self.by_name.insert(name, id);

@@ -116,6 +116,8 @@ pub(crate) struct Entry {
     pub(crate) hot: u32,
     /// The number of its closure among those of its payload type.
     pub(crate) closure: u32,
+    /// Awake, it takes whatever comes and runs a closure at once.
+    pub(crate) plain: bool,
 }
 
 /// Which signals a wire listens to.
@@ -265,6 +267,8 @@ pub(crate) struct Wires {
     hot: Vec<Hot>,
     free: Vec<u32>,
     last_number: u64,
+    /// Counts up whenever a wire falls asleep, wakes, is cut or is made.
+    pub(crate) disturbed: u64,
     /// Wires that listen to groups, in the order they were made.
     pub(crate) groups: Vec<WireId>,
     /// Made in the course of a delivery; they join their signals when it has ended.
@@ -308,13 +312,16 @@ impl Wires {
 
     pub(crate) fn set_flag(&mut self, id: WireId, flag: u32, on: bool) {
         if let Some(wire) = self.info.get(id) {
+            self.disturbed += 1;
             let hot = &mut self.hot[wire.hot as usize];
             hot.flags = if on { hot.flags | flag } else { hot.flags & !flag };
         }
     }
 
     pub(crate) fn entry(&self, id: WireId) -> Option<Entry> {
-        self.info.get(id).map(|wire| Entry { wire: id, hot: wire.hot, closure: wire.closure })
+        let wire = self.info.get(id)?;
+        let plain = self.hot[wire.hot as usize].flags & !(ASLEEP | CUT) == 0;
+        Some(Entry { wire: id, hot: wire.hot, closure: wire.closure, plain })
     }
 
     pub(crate) fn get(&self, id: WireId) -> Option<&Wire> {

@@ -7,7 +7,9 @@ mod support;
 use std::rc::Rc;
 
 use insta::assert_debug_snapshot;
-use stoicheon_core::{Config, Door, Error, Expr, Steps, Tick, TickRate, TraceLevel, Vec3, World, Zone, secs};
+use stoicheon_core::{
+    Config, Door, Error, Expr, NoSuchSignal, Steps, Tick, TickRate, TraceLevel, Vec3, World, Zone, secs,
+};
 use support::{PAD, told, told_since, towpath};
 
 /// A note-taking reaction.
@@ -273,7 +275,7 @@ fn destroying_an_owner_in_a_delivery_ends_its_wires_at_once_and_frees_them_in_up
     assert_eq!(Rc::strong_count(&held), 1, "what the closure held is let go");
     assert_eq!(scene.world.find("upper_gate"), None);
     assert_eq!(scene.world.name(gate), Some("upper_gate"), "the trace still speaks of it");
-    assert_eq!(scene.world.emit(scene.door.opened, ()), Err(Error::NoSuchSignal));
+    assert_eq!(scene.world.emit(scene.door.opened, ()), Err(NoSuchSignal.into()));
     assert_eq!(scene.world.disable(gate), Err(Error::NoSuchObject));
 }
 

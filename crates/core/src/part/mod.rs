@@ -20,7 +20,7 @@ pub use zone::{Reason, Touched, Zone, ZoneHandle};
 use crate::{
     bus::{Bus, Doing},
     clock::TickRate,
-    error::Error,
+    error::{Error, NoSuchSignal},
     object::ObjectId,
     payload::Payload,
     signal::{Signal, SignalId},
@@ -104,7 +104,7 @@ impl PartCx<'_> {
     pub fn emit<T: Payload>(&mut self, signal: usize, payload: T) {
         let told = match self.signals.get(signal) {
             Some(id) => self.bus.emit(Signal::new(*id), payload, self.doing),
-            None => Err(Error::NoSuchSignal),
+            None => Err(NoSuchSignal.into()),
         };
         if let Err(error) = told {
             let message = error.to_string().into();

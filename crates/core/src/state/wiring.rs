@@ -144,7 +144,10 @@ impl State {
     /// [`Error::NoSuchWire`].
     pub fn wire_counts(&self, wire: WireId) -> Result<WireCounts, Error> {
         let (hot, info) = self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
-        Ok(WireCounts { taken: hot.taken, refused: info.refused, since: info.since })
+        let plain = self.wires.entry(wire).is_some_and(|entry| entry.plain) && hot.flags & ASLEEP == 0;
+        let lanes = info.source.signals().iter().filter_map(|signal| self.bus.signals.lane(*signal));
+        let together: u64 = if plain { lanes.map(|lane| lane.rounds).sum() } else { 0 };
+        Ok(WireCounts { taken: hot.taken + together, refused: info.refused, since: info.since })
     }
 
     /// The rule's condition and where it was written.

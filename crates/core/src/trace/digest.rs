@@ -25,7 +25,7 @@ pub(crate) fn name_hash(name: &str) -> u64 {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Digest {
     sealed: u64,
-    open: Vec<u8>,
+    open: Vec<u64>,
 }
 
 /// A fact the digest can take in.
@@ -36,20 +36,25 @@ pub(crate) trait Feed {
 impl Digest {
     /// The digest of all ticks that have ended, and of what happened since.
     pub fn value(&self) -> u64 {
-        if self.open.is_empty() { self.sealed } else { xxh3_64_with_seed(&self.open, self.sealed) }
+        if self.open.is_empty() { self.sealed } else { self.mix() }
     }
 
     pub(crate) fn seal(&mut self, tick: Tick) {
         if !self.open.is_empty() {
             self.word(tick.0);
-            self.sealed = xxh3_64_with_seed(&self.open, self.sealed);
+            self.sealed = self.mix();
             self.open.clear();
         }
     }
 
+    fn mix(&self) -> u64 {
+        xxh3_64_with_seed(bytemuck::cast_slice(&self.open), self.sealed)
+    }
+
     #[inline]
     fn word(&mut self, word: u64) {
-        self.open.extend_from_slice(&word.to_le_bytes());
+        // The bytes are the same on every machine.
+        self.open.push(word.to_le());
     }
 
     fn key(&mut self, key: impl Key) {

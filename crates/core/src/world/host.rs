@@ -8,7 +8,7 @@ use super::{Key, World};
 use crate::{
     act::check_place,
     bus::Doing,
-    error::Error,
+    error::{Error, NoSuchSignal},
     object::ObjectId,
     part::PartId,
     payload::Payload,
@@ -91,7 +91,7 @@ impl<G: 'static> World<G> {
         self.check_whole()?;
         let store = self.state.bus.open_lane(signal.id())?.store;
         if !self.state.bus.payloads.push(store, payload) {
-            return Err(Error::NoSuchSignal);
+            return Err(NoSuchSignal.into());
         }
         self.inputs.push(Input::Emission(Emission {
             signal: signal.id(),
@@ -238,7 +238,8 @@ impl<G: 'static> World<G> {
             Input::Key { who, key, down } => {
                 let cause = state.bus.trace.note(None, 0, Event::Key { who, key: key.clone(), down });
                 let signal = if down { own.pressed } else { own.released };
-                state.bus.emit(signal, Key { key }, Doing { who: Some(who), cause, by: None })
+                let doing = Doing { who: Some(who), cause, by: None };
+                state.bus.emit(signal, Key { key }, doing).map_err(Error::from)
             }
             Input::Emission(mut emission) => {
                 let Emission { signal, who, .. } = emission;

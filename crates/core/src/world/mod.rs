@@ -3,8 +3,10 @@
 mod build;
 mod deliver;
 mod host;
+mod listing;
 mod mailbox;
 mod on;
+mod refusal;
 mod tick;
 
 use std::{collections::VecDeque, fmt, ops::Deref};

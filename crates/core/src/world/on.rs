@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 
 use super::{
     World,
-    deliver::{Body, Fresh, GuardFn, Mail, Reaction, Stores},
+    deliver::{Body, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
     mailbox::Mailbox,
 };
 use crate::{
@@ -331,13 +331,14 @@ enum Does<G, T> {
 impl<G, T> Does<G, T> {
     /// The data of it, and what it has in Rust.
     fn split(self, guard: Option<GuardFn<G, T>>) -> (Option<Arc<[Op]>>, Option<Body<G, T>>) {
-        let nothing = || -> Reaction<G, T> { Box::new(|_, _, _| {}) };
         match self {
-            Self::Run(run) => (None, Some(Body { run, guard, mailbox: None })),
-            Self::Mail(mail) => (None, Some(Body { run: nothing(), guard, mailbox: Some(mail) })),
+            Self::Run(run) => (None, Some(Body { run, more: More { guard, mailbox: None } })),
+            Self::Mail(mail) => {
+                (None, Some(Body { run: nothing(), more: More { guard, mailbox: Some(mail) } }))
+            }
             Self::Steps(ops) => {
-                let body = guard.map(|guard| Body { run: nothing(), guard: Some(guard), mailbox: None });
-                (Some(ops), body)
+                let more = guard.map(|guard| More { guard: Some(guard), mailbox: None });
+                (Some(ops), more.map(|more| Body { run: nothing(), more }))
             }
         }
     }
@@ -345,7 +346,7 @@ impl<G, T> Does<G, T> {
 
 /// A closure on a payload type of the game's, for a signal that was declared with its fields alone.
 fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
-    let Body { mut run, guard, mailbox } = body;
+    let Body { mut run, more: More { guard, mailbox } } = body;
     let run: Reaction<G, Values> = Box::new(move |game, values, cx| {
         if let Some(payload) = T::from_values(values) {
             run(game, &payload, cx);
@@ -358,7 +359,7 @@ fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
             T::from_values(values).is_some_and(|payload| guard(game, &payload, state))
         }) as GuardFn<G, Values>
     });
-    Body { run, guard, mailbox }
+    Body { run, more: More { guard, mailbox } }
 }
 
 /// What a closure may return: nothing, or a `Result` whose error is recorded.

@@ -52,7 +52,7 @@ impl<G: 'static> World<G> {
         self.enter(Phase::Start);
         self.state.tell_ready();
         let told = self.state.bus.emit(self.own.ready, (), Doing::default());
-        let settled = told.and_then(|()| self.settle(game));
+        let settled = told.map_err(Error::from).and_then(|()| self.settle(game));
         self.upkeep();
         self.in_tick = false;
         settled

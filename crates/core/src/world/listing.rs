@@ -1,0 +1,148 @@
+//! The lists of wires that signals are delivered to: lent out for a delivery, sorted anew when somebody slept, woke
+//! or went, joined by new wires when no delivery is under way.
+
+use crate::{
+    queue::Emission,
+    signal::{Lane, SignalId},
+    state::State,
+    trace::{Event, RecordId, Refusal},
+    wire::{ASLEEP, CUT, Entry, Source, WireId, Wires},
+};
+
+/// A list lent out for a delivery.
+pub(super) struct Lent {
+    pub(super) wires: Vec<Entry>,
+    /// All of them take whatever comes and run a closure at once.
+    pub(super) plain: bool,
+    /// Stands for the signal's name in the digest.
+    pub(super) hash: u64,
+    /// As long as the wires count no more disturbances than this, the list holds.
+    pub(super) disturbed: u64,
+    /// How often all of a plain list was called.
+    pub(super) rounds: u64,
+}
+
+impl Lane {
+    /// Counts what the wires of a plain list took together for each of them. Called before the list changes.
+    fn settle_counts(&mut self, wires: &mut Wires) {
+        let rounds = std::mem::take(&mut self.rounds);
+        if rounds > 0 {
+            for entry in self.awake.iter().filter(|entry| entry.plain) {
+                wires.hot_at(entry.hot).taken += rounds;
+            }
+        }
+    }
+}
+
+impl State {
+    /// Takes the list of wires for the time of a delivery.
+    #[inline]
+    pub(super) fn lend(&mut self, signal: SignalId) -> Lent {
+        self.bus.delivering = true;
+        if self.bus.signals.lane(signal).is_some_and(|lane| lane.stale) {
+            self.sort_lane(signal);
+        }
+        let disturbed = self.wires.disturbed;
+        match self.bus.signals.lane_mut(signal) {
+            Some(lane) => {
+                lane.delivered += 1;
+                let wires = std::mem::take(&mut lane.awake);
+                Lent { wires, plain: lane.plain, hash: lane.hash, disturbed, rounds: 0 }
+            }
+            None => Lent { wires: Vec::new(), plain: false, hash: 0, disturbed, rounds: 0 },
+        }
+    }
+
+    #[cold]
+    fn sort_lane(&mut self, signal: SignalId) {
+        let Some(lane) = self.bus.signals.lane_mut(signal) else { return };
+        lane.settle_counts(&mut self.wires);
+        lane.stale = false;
+        let mut all = std::mem::take(&mut lane.awake);
+        all.append(&mut lane.asleep);
+        all.sort_unstable_by_key(|entry| self.wires.rank(entry.wire));
+        for entry in all {
+            let Some((hot, wire)) = self.wires.alive(entry.wire) else { continue };
+            if matches!(&wire.source, Source::Every { members, .. } if !members.contains(&signal)) {
+                continue;
+            }
+            if hot.flags & ASLEEP == 0 {
+                lane.awake.push(entry);
+            } else {
+                lane.asleep.push(entry);
+            }
+        }
+        lane.plain = lane.awake.iter().all(|entry| entry.plain);
+    }
+
+    /// The next emission, if it is of the same signal and may go to the same list.
+    #[inline]
+    pub(super) fn deliver_next(&mut self, signal: SignalId, lent: &Lent) -> Option<Emission> {
+        if self.wires.disturbed != lent.disturbed {
+            return None;
+        }
+        let next = self.bus.next_if(signal)?;
+        self.bus.signals.lane_mut(signal)?.delivered += 1;
+        Some(next)
+    }
+
+    /// Takes the list back.
+    #[inline]
+    pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
+        self.bus.delivering = false;
+        if let Some(lane) = self.bus.signals.lane_mut(signal) {
+            // Nothing else puts a wire on the list while it is lent out.
+            lane.awake = lent.wires;
+            lane.rounds += lent.rounds;
+        }
+        if !self.wires.joining.is_empty() {
+            self.flush_joining();
+        }
+    }
+
+    /// Records who slept through a delivery.
+    pub(super) fn note_asleep(&mut self, signal: SignalId, record: Option<RecordId>) {
+        let Some(lane) = self.bus.signals.lane(signal) else { return };
+        for entry in &lane.asleep {
+            if self.wires.flags(entry.wire) & CUT == 0 {
+                let event = Event::Refused { wire: entry.wire, why: Refusal::Asleep };
+                self.bus.trace.note(record, 0, event);
+            }
+        }
+    }
+
+    /// Puts a new wire on a signal's list: now, or when the delivery under way has ended.
+    pub(crate) fn join(&mut self, wire: WireId, signal: SignalId) {
+        self.wires.disturbed += 1;
+        self.wires.joining.push((wire, signal));
+        if !self.bus.delivering {
+            self.flush_joining();
+        }
+    }
+
+    #[cold]
+    fn flush_joining(&mut self) {
+        for (wire, signal) in std::mem::take(&mut self.wires.joining) {
+            let Some(entry) = self.wires.entry(wire) else { continue };
+            let rank = self.wires.rank(wire);
+            let asleep = self.wires.flags(wire) & ASLEEP != 0;
+            if let Some(lane) = self.bus.signals.lane_mut(signal) {
+                lane.settle_counts(&mut self.wires);
+                let list = if asleep { &mut lane.asleep } else { &mut lane.awake };
+                let at = list.partition_point(|other| self.wires.rank(other.wire) < rank);
+                list.insert(at, entry);
+                lane.plain = lane.awake.iter().all(|entry| entry.plain);
+            }
+        }
+    }
+
+    /// Takes a wire that is gone off a list.
+    pub(crate) fn take_off(&mut self, signal: SignalId, wire: WireId) {
+        if let Some(lane) = self.bus.signals.lane_mut(signal) {
+            lane.settle_counts(&mut self.wires);
+            lane.awake.retain(|entry| entry.wire != wire);
+            lane.asleep.retain(|entry| entry.wire != wire);
+            lane.plain = lane.awake.iter().all(|entry| entry.plain);
+        }
+    }
+}

@@ -1,0 +1,95 @@
+//! Whether a wire with conditions takes a signal, and what taking it costs.
+
+use smallvec::SmallVec;
+
+use crate::{
+    bus::Doing,
+    expr::Scope,
+    object::ObjectId,
+    state::State,
+    trace::{Event, RecordId, Refusal},
+    value::Values,
+    wire::{Busy, Guard, WireId},
+};
+
+impl State {
+    /// Why a wire with conditions does not take a signal, if it does not.
+    pub(super) fn refusal(
+        &self,
+        id: WireId,
+        who: Option<ObjectId>,
+        values: &Values,
+        guard: Option<bool>,
+    ) -> Option<Refusal> {
+        let wire = self.wires.get(id)?;
+        if wire.left == Some(0) {
+            return Some(Refusal::Spent);
+        }
+        if !wire.filter.is_empty() {
+            let body = who.and_then(|who| self.objects.get_even_doomed(who));
+            if !body.is_some_and(|body| body.has_any(&wire.filter)) {
+                return Some(Refusal::Who);
+            }
+        }
+        let scope = Scope { state: self, values, who };
+        match &wire.guard {
+            Guard::Data(expr) if !scope.holds(expr) => {
+                let (condition, readings) =
+                    if self.bus.trace.is_on() { scope.failing(expr) } else { (0, SmallVec::new()) };
+                return Some(Refusal::Guard { condition, readings });
+            }
+            Guard::Rust(_) if guard == Some(false) => {
+                return Some(Refusal::Guard { condition: 0, readings: SmallVec::new() });
+            }
+            _ => {}
+        }
+        if let Some(until) = wire.cooldown.as_ref().and_then(|cooldown| cooldown.cooling(who, self.clock.now))
+        {
+            return Some(Refusal::Cooling { until });
+        }
+        let full = match wire.busy {
+            Busy::Ignore => !wire.runs.is_empty(),
+            Busy::Queue => wire.held.len() >= Busy::LONGEST_QUEUE,
+            Busy::Overlap | Busy::Restart => false,
+        };
+        full.then_some(Refusal::Running)
+    }
+
+    pub(super) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {
+        if let Some(info) = self.wires.get_mut(wire) {
+            info.refused.count(&why);
+        }
+        self.bus.trace.note(record, 0, Event::Refused { wire, why });
+    }
+
+    /// Counts a wire's limits down, starts its cooldown, and says whether its reaction may begin now. An earlier
+    /// reaction gives way, if the wire says so.
+    pub(super) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
+        let now = self.clock.now;
+        let Some(wire) = self.wires.get_mut(id) else { return true };
+        if let Some(left) = &mut wire.left {
+            *left = left.saturating_sub(1);
+        }
+        if let Some(cooldown) = &mut wire.cooldown {
+            cooldown.start(doing.who, now);
+        }
+        let running = !wire.runs.is_empty();
+        match wire.busy {
+            Busy::Queue => !running,
+            Busy::Restart if running => {
+                self.drop_runs(id, doing);
+                true
+            }
+            _ => true,
+        }
+    }
+
+    /// Holds a signal back until the wire's earlier reaction has ended.
+    pub(super) fn hold(&mut self, id: WireId, values: Values, mut doing: Doing) {
+        let record = self.bus.trace.note(doing.cause, 0, Event::Held { wire: id });
+        doing.cause = record.or(doing.cause);
+        if let Some(wire) = self.wires.get_mut(id) {
+            wire.held.push_back((values, doing));
+        }
+    }
+}
