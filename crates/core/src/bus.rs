@@ -29,8 +29,10 @@ pub(crate) struct Bus {
     pub(crate) queue: Queue,
     pub(crate) trace: Trace,
     pub(crate) runaway: Runaway,
-    /// A signal is being delivered.
-    pub(crate) delivering: bool,
+    /// The signal that is being delivered.
+    pub(crate) delivering: Option<SignalId>,
+    /// How often it was delivered since its list was lent out, the first time left out.
+    pub(crate) burst: u64,
 }
 
 impl Bus {
@@ -41,7 +43,8 @@ impl Bus {
             queue: Queue::default(),
             trace,
             runaway,
-            delivering: false,
+            delivering: None,
+            burst: 0,
         }
     }
 

@@ -96,7 +96,18 @@ struct StoreKind {
     clear: fn(&mut dyn Any),
 }
 
-type Store<T> = VecDeque<T>;
+/// The payloads of one type. The spare list is empty; it keeps its memory for the next delivery.
+struct Store<T> {
+    waiting: VecDeque<T>,
+    spare: VecDeque<T>,
+}
+
+impl<T> Store<T> {
+    fn new() -> Self {
+        Self { waiting: VecDeque::new(), spare: VecDeque::new() }
+    }
+}
+
 
 impl StoreKind {
     fn of<T: Payload>() -> Self {
@@ -106,17 +117,17 @@ impl StoreKind {
         Self {
             push_values: |store, values| match (mine::<T>(store), T::from_values(values)) {
                 (Some(store), Some(payload)) => {
-                    store.push_back(payload);
+                    store.waiting.push_back(payload);
                     true
                 }
                 _ => false,
             },
-            pop_values: |store| mine::<T>(store)?.pop_front().map(|payload| payload.to_values()),
+            pop_values: |store| mine::<T>(store)?.waiting.pop_front().map(|payload| payload.to_values()),
             all_values: |store| {
                 let store = store.downcast_ref::<Store<T>>();
-                store.map_or(Vec::new(), |store| store.iter().map(Payload::to_values).collect())
+                store.map_or(Vec::new(), |store| store.waiting.iter().map(Payload::to_values).collect())
             },
-            clear: |store| mine::<T>(store).map_or((), VecDeque::clear),
+            clear: |store| mine::<T>(store).map_or((), |store| store.waiting.clear()),
         }
     }
 }
@@ -161,7 +172,7 @@ impl Payloads {
     pub(crate) fn push<T: Payload>(&mut self, store: u32, payload: T) -> bool {
         let Some(own) = self.stores.get_mut(store as usize) else { return false };
         if let Some(own) = own.downcast_mut::<Store<T>>() {
-            own.push_back(payload);
+            own.waiting.push_back(payload);
             return true;
         }
         self.push_values(store, &payload.to_values())
@@ -175,9 +186,25 @@ impl Payloads {
         }
     }
 
+    /// Lends out what waits in a store, oldest first.
     #[inline]
-    pub(crate) fn pop<T: Payload>(&mut self, store: u32) -> Option<T> {
-        self.stores.get_mut(store as usize)?.downcast_mut::<Store<T>>()?.pop_front()
+    pub(crate) fn lend<T: Payload>(&mut self, store: u32) -> VecDeque<T> {
+        let store = self.stores.get_mut(store as usize).and_then(|store| store.downcast_mut::<Store<T>>());
+        store.map_or(VecDeque::new(), |store| {
+            std::mem::replace(&mut store.waiting, std::mem::take(&mut store.spare))
+        })
+    }
+
+    /// Takes back what was not used: it is older than what has come meanwhile.
+    #[inline]
+    pub(crate) fn give_back<T: Payload>(&mut self, store: u32, mut rest: VecDeque<T>) {
+        let store = self.stores.get_mut(store as usize).and_then(|store| store.downcast_mut::<Store<T>>());
+        let Some(store) = store else { return };
+        if !rest.is_empty() {
+            rest.append(&mut store.waiting);
+            std::mem::swap(&mut store.waiting, &mut rest);
+        }
+        store.spare = rest;
     }
 
     pub(crate) fn pop_values(&mut self, store: u32) -> Option<Values> {

@@ -60,7 +60,9 @@ impl State {
 
     /// How often a signal was delivered so far, whether anybody took it or not.
     pub fn delivered(&self, signal: impl Into<SignalId>) -> u64 {
-        self.bus.signals.lane(signal.into()).map_or(0, |lane| lane.delivered)
+        let signal = signal.into();
+        let burst = if self.bus.delivering == Some(signal) { self.bus.burst } else { 0 };
+        self.bus.signals.lane(signal).map_or(0, |lane| lane.delivered + burst)
     }
 
     /// How many wires hear a signal, the sleeping ones left out.

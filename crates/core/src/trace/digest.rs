@@ -21,11 +21,43 @@ pub(crate) fn name_hash(name: &str) -> u64 {
     xxh3_64(name.as_bytes())
 }
 
-/// A digest over ticks. The facts of a tick are gathered and mixed in at its end.
-#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+/// How many words are gathered before they are mixed in.
+const ROOM: usize = 512;
+
+/// A digest over everything recorded. Facts are gathered and mixed in when a tick ends, or when there is no more room.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(from = "Saved", into = "Saved")]
 pub struct Digest {
     sealed: u64,
+    open: Box<[u64; ROOM]>,
+    used: usize,
+}
+
+/// A digest as data.
+#[derive(Serialize, Deserialize)]
+struct Saved {
+    sealed: u64,
     open: Vec<u64>,
+}
+
+impl From<Digest> for Saved {
+    fn from(digest: Digest) -> Self {
+        Self { sealed: digest.sealed, open: digest.open[..digest.used].to_vec() }
+    }
+}
+
+impl From<Saved> for Digest {
+    fn from(saved: Saved) -> Self {
+        let mut digest = Self { sealed: saved.sealed, ..Self::default() };
+        saved.open.into_iter().for_each(|word| digest.word(word));
+        digest
+    }
+}
+
+impl Default for Digest {
+    fn default() -> Self {
+        Self { sealed: 0, open: Box::new([0; ROOM]), used: 0 }
+    }
 }
 
 /// A fact the digest can take in.
@@ -34,27 +66,47 @@ pub(crate) trait Feed {
 }
 
 impl Digest {
-    /// The digest of all ticks that have ended, and of what happened since.
+    /// The digest of everything so far.
     pub fn value(&self) -> u64 {
-        if self.open.is_empty() { self.sealed } else { self.mix() }
+        if self.used == 0 { self.sealed } else { self.mix() }
     }
 
     pub(crate) fn seal(&mut self, tick: Tick) {
-        if !self.open.is_empty() {
+        if self.used > 0 {
             self.word(tick.0);
             self.sealed = self.mix();
-            self.open.clear();
+            self.used = 0;
         }
     }
 
     fn mix(&self) -> u64 {
-        xxh3_64_with_seed(bytemuck::cast_slice(&self.open), self.sealed)
+        xxh3_64_with_seed(bytemuck::cast_slice(&self.open[..self.used]), self.sealed)
     }
 
     #[inline]
+    pub(crate) fn has_room(&self) -> bool {
+        self.used < ROOM
+    }
+
+    pub(crate) fn make_room(&mut self) {
+        if !self.has_room() {
+            self.sealed = self.mix();
+            self.used = 0;
+        }
+    }
+
+    #[inline]
+    fn put(&mut self, word: u64) {
+        if let Some(place) = self.open.get_mut(self.used) {
+            // The bytes are the same on every machine.
+            *place = word.to_le();
+            self.used += 1;
+        }
+    }
+
     fn word(&mut self, word: u64) {
-        // The bytes are the same on every machine.
-        self.open.push(word.to_le());
+        self.make_room();
+        self.put(word);
     }
 
     fn key(&mut self, key: impl Key) {
@@ -70,10 +122,10 @@ impl Digest {
     }
 
     /// A wire took the signal that was delivered last. The key of a wire is never as small as the number of a
-    /// kind of event, so one word is enough.
+    /// kind of event, so one word is enough. There must be room for it.
     #[inline]
     pub(crate) fn took(&mut self, wire: WireId) {
-        self.key(wire);
+        self.put(wire.data().as_ffi());
     }
 
     /// Takes in one event.

@@ -144,14 +144,26 @@ impl Trace {
         RecordId::new(self.head.records)
     }
 
-    /// Records that a wire took the signal whose delivery is `cause`: the commonest record by far.
+    /// Records that a wire took the signal whose delivery is `cause`: the commonest record by far, so its usual way
+    /// calls nothing.
     #[inline]
     pub(crate) fn took(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
         if !self.is_on() {
             return None;
         }
+        if !self.head.digest.has_room() || !self.ring.try_took(wire, cause, self.tick) {
+            return self.took_slowly(cause, wire);
+        }
         self.head.digest.took(wire);
-        self.ring.push_took(wire, cause, self.tick, self.phase);
+        self.head.records += 1;
+        RecordId::new(self.head.records)
+    }
+
+    #[inline(never)]
+    fn took_slowly(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
+        self.head.digest.make_room();
+        self.head.digest.took(wire);
+        self.ring.push_took(wire, cause, self.tick);
         self.head.records += 1;
         RecordId::new(self.head.records)
     }

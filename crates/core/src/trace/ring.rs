@@ -10,21 +10,22 @@ use crate::{clock::Tick, wire::WireId};
 
 #[derive(Clone, Copy, Debug)]
 enum Slim {
-    Took {
-        wire: WireId,
-        cause: Option<RecordId>,
-        tick: Tick,
-        phase: Phase,
-    },
+    /// Only a settle phase has it, or start-up, which is tick 0; so the phase need not be kept.
+    Took { wire: WireId, cause: Option<RecordId>, tick: Tick },
     /// The record is in the other list; this is its number there.
     Whole(u64),
 }
 
+/// What an entry is that was never used.
+const EMPTY: Slim = Slim::Whole(u64::MAX);
+
 #[derive(Clone, Debug)]
 pub(super) struct Ring {
-    slim: Vec<Slim>,
-    capacity: usize,
-    /// Where the next record goes once the ring is full.
+    /// As long as the capacity from the start.
+    slim: Box<[Slim]>,
+    /// How many entries are used.
+    used: usize,
+    /// Where the next record goes.
     at: usize,
     whole: VecDeque<Record>,
     /// The number of the first record in `whole`.
@@ -33,35 +34,46 @@ pub(super) struct Ring {
 
 impl Ring {
     pub(super) fn new(capacity: usize) -> Self {
-        Self { slim: Vec::new(), capacity: capacity.max(1), at: 0, whole: VecDeque::new(), first_whole: 0 }
+        let slim = vec![EMPTY; capacity.max(1)].into();
+        Self { slim, used: 0, at: 0, whole: VecDeque::new(), first_whole: 0 }
     }
 
     pub(super) fn len(&self) -> usize {
-        self.slim.len()
+        self.used
     }
 
-    #[inline]
     fn place(&mut self, slim: Slim) {
-        if self.slim.len() < self.capacity {
-            self.slim.push(slim);
-            return;
-        }
-        let old = &mut self.slim[self.at];
-        if let Slim::Whole(_) = old {
+        if let Slim::Whole(number) = self.slim[self.at]
+            && number == self.first_whole
+            && self.used == self.slim.len()
+        {
             // The oldest record of all is the oldest whole one too.
             self.whole.pop_front();
             self.first_whole += 1;
         }
-        *old = slim;
+        self.slim[self.at] = slim;
         self.at += 1;
-        if self.at == self.capacity {
+        if self.at == self.slim.len() {
             self.at = 0;
         }
+        self.used = (self.used + 1).min(self.slim.len());
     }
 
+    /// Records a taking, if that needs nothing to be cleared away first. This is the way nearly all of them go.
     #[inline]
-    pub(super) fn push_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick, phase: Phase) {
-        self.place(Slim::Took { wire, cause, tick, phase });
+    pub(super) fn try_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) -> bool {
+        let at = self.at;
+        match self.slim.get_mut(at) {
+            Some(slim @ Slim::Took { .. }) => *slim = Slim::Took { wire, cause, tick },
+            _ => return false,
+        }
+        let next = at + 1;
+        self.at = if next == self.slim.len() { 0 } else { next };
+        true
+    }
+
+    pub(super) fn push_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) {
+        self.place(Slim::Took { wire, cause, tick });
     }
 
     pub(super) fn push(&mut self, record: Record) {
@@ -75,28 +87,29 @@ impl Ring {
     #[expect(clippy::cast_possible_truncation, reason = "less than the length of a vector")]
     pub(super) fn get(&self, records: u64, number: u64) -> Option<Record> {
         let back = records.checked_sub(number)?;
-        if number == 0 || back >= self.slim.len() as u64 {
+        if number == 0 || back >= self.used as u64 {
             return None;
         }
-        let newest = (self.at + self.slim.len() - 1) % self.slim.len();
-        let index = (newest + self.slim.len() - back as usize) % self.slim.len();
+        let index = (self.at + self.slim.len() - 1 - back as usize) % self.slim.len();
         Some(match self.slim[index] {
-            Slim::Took { wire, cause, tick, phase } => {
+            Slim::Took { wire, cause, tick } => {
+                let phase = if tick == Tick(0) { Phase::Start } else { Phase::Settle };
                 Record { tick, phase, cause, event: Event::Took { wire } }
             }
+
             Slim::Whole(number) => self.whole.get((number - self.first_whole) as usize)?.clone(),
         })
     }
 
     /// Forgets the records after a number; all of them, if it is not one that is kept.
     pub(super) fn forget_after(&mut self, records: u64, number: u64) {
-        let kept: Vec<_> = (records + 1 - self.slim.len() as u64..=number.min(records))
+        let kept: Vec<_> = (records + 1 - self.used as u64..=number.min(records))
             .filter_map(|number| self.get(records, number))
             .collect();
-        *self = Self::new(self.capacity);
+        *self = Self::new(self.slim.len());
         if number <= records {
             kept.into_iter().for_each(|record| match record.event {
-                Event::Took { wire } => self.push_took(wire, record.cause, record.tick, record.phase),
+                Event::Took { wire } => self.push_took(wire, record.cause, record.tick),
                 _ => self.push(record),
             });
         }

@@ -10,7 +10,7 @@ use crate::{
     queue::Emission,
     sequence::Run,
     state::State,
-    trace::{Event, RecordId, Refusal},
+    trace::{RecordId, Refusal},
     value::Values,
     wire::{ASLEEP, CHECKED, CUT, DELAYED, Entry, GUARD_IN_RUST, MAILBOX, SEQUENCE},
 };
@@ -146,7 +146,7 @@ impl<G: 'static> Stores<G> {
         } else if let Some(values) = state.bus.payloads.pop_values(store) {
             // No closure was ever wired to this payload type: sequences are all there can be.
             let lent = state.lend(emission.signal);
-            Store::<G, Values>::default().call_each(state, game, fresh, &emission, &values, &lent, 0);
+            Store::<G, Values>::default().call_each(state, game, fresh, &emission, &values, &lent);
             state.take_back(emission.signal, lent);
         }
     }
@@ -178,17 +178,22 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         let signal = first.signal;
         let mut lent = state.lend(signal);
         let traced = state.bus.trace.is_on();
+        // Payloads that are emitted meanwhile queue behind those that are lent out here.
+        let mut payloads = state.bus.payloads.lend::<T>(store);
         let mut next = Some(first);
         while let Some(emission) = next {
-            let Some(payload) = state.bus.payloads.pop::<T>(store) else { break };
+            let Some(payload) = payloads.pop_front() else { break };
             if lent.plain && !traced {
-                self.call_all(state, game, fresh, &emission, &payload, &mut lent);
+                self.call_all::<false>(state, game, fresh, &emission, &payload, &mut lent);
+            } else if lent.plain {
+                self.call_all::<true>(state, game, fresh, &emission, &payload, &mut lent);
             } else {
-                self.call_each(state, game, fresh, &emission, &payload, &lent, 0);
+                self.call_each(state, game, fresh, &emission, &payload, &lent);
             }
             // The list need not be looked at anew for what comes next on the same signal.
-            next = state.deliver_next(signal, &lent);
+            next = if payloads.is_empty() { None } else { state.deliver_next(signal, &lent) };
         }
+        state.bus.payloads.give_back(store, payloads);
         state.take_back(signal, lent);
     }
 
@@ -240,9 +245,9 @@ struct Counts {
 }
 
 impl<G, T: Payload> Store<G, T> {
-    /// The short way: every wire takes whatever comes, and nobody keeps a record.
+    /// The short way: every wire takes whatever comes.
     #[inline]
-    fn call_all(
+    fn call_all<const TRACED: bool>(
         &mut self,
         state: &mut State,
         game: &mut G,
@@ -251,6 +256,7 @@ impl<G, T: Payload> Store<G, T> {
         payload: &T,
         lent: &mut Lent,
     ) {
+        let record = if TRACED { state.note_delivery(emission, payload, lent.hash) } else { None };
         let doing = Doing { who: emission.who, cause: None, by: None };
         let mut cx = Cx { state, fresh, doing, signal: emission.signal };
         for (at, entry) in lent.wires.iter().enumerate() {
@@ -259,23 +265,24 @@ impl<G, T: Payload> Store<G, T> {
                 for entry in &lent.wires[..at] {
                     cx.state.wires.hot_at(entry.hot).taken += 1;
                 }
-                let Cx { state, fresh, .. } = cx;
-                return self.call_each(state, game, fresh, emission, payload, lent, at);
+                return self.call_from(cx, game, payload, lent, at, record);
             }
             cx.doing.by = Some(entry.wire);
+            if TRACED {
+                cx.doing.cause = cx.state.bus.trace.took(record, entry.wire);
+            }
             if let Some(run) = self.runs.get_mut(entry.closure as usize) {
                 run(game, payload, &mut cx);
             }
         }
         lent.rounds += 1;
         cx.state.bus.trace.count(lent.wires.len() as u64, 0);
+        if TRACED {
+            cx.state.note_asleep(emission.signal, record);
+        }
     }
 
-    /// The long way: each wire is looked at, from one of the list on.
-    #[expect(
-        clippy::too_many_arguments,
-        reason = "the one place where everything of a delivery comes together"
-    )]
+    /// The long way: each wire is looked at.
     fn call_each(
         &mut self,
         state: &mut State,
@@ -284,29 +291,34 @@ impl<G, T: Payload> Store<G, T> {
         emission: &Emission,
         payload: &T,
         lent: &Lent,
-        from: usize,
     ) {
-        let signal = emission.signal;
         let traced = state.bus.trace.is_on();
-        let record = if traced {
-            let event = Event::Delivered { signal, who: emission.who, values: payload.to_values() };
-            state.bus.trace.note(emission.cause, lent.hash, event)
-        } else {
-            None
-        };
+        let record = if traced { state.note_delivery(emission, payload, lent.hash) } else { None };
+        let doing = Doing { who: emission.who, cause: None, by: None };
+        let cx = Cx { state, fresh, doing, signal: emission.signal };
+        self.call_from(cx, game, payload, lent, 0, record);
+    }
+
+    /// The long way from one wire of the list on.
+    fn call_from(
+        &mut self,
+        mut cx: Cx<'_, G>,
+        game: &mut G,
+        payload: &T,
+        lent: &Lent,
+        from: usize,
+        record: Option<RecordId>,
+    ) {
         let mut counts = Counts { taken: from as u64, refused: 0 };
         // Made once, when the first wire asks for values.
         let mut values: Option<Values> = None;
-        let mut cx = Cx { state, fresh, doing: Doing { who: emission.who, cause: None, by: None }, signal };
         for entry in &lent.wires[from..] {
             let hot = cx.state.wires.hot_at(entry.hot);
             if hot.flags == 0 {
                 hot.taken += 1;
                 counts.taken += 1;
                 cx.doing.by = Some(entry.wire);
-                if traced {
-                    cx.doing.cause = cx.state.bus.trace.took(record, entry.wire);
-                }
+                cx.doing.cause = cx.state.bus.trace.took(record, entry.wire);
                 if let Some(run) = self.runs.get_mut(entry.closure as usize) {
                     run(game, payload, &mut cx);
                 }
@@ -317,14 +329,14 @@ impl<G, T: Payload> Store<G, T> {
         }
         cx.state.bus.trace.count(counts.taken, counts.refused);
         if record.is_some() {
-            cx.state.note_asleep(signal, record);
+            cx.state.note_asleep(cx.signal, record);
         }
     }
 
     /// A wire that has more to it than a closure to be called.
     #[expect(
         clippy::too_many_arguments,
-        reason = "the slow half of `call_each`, with all that it has at hand"
+        reason = "the slow half of `call_from`, with all that it has at hand"
     )]
     fn call_checked(
         &mut self,

@@ -2,6 +2,7 @@
 //! or went, joined by new wires when no delivery is under way.
 
 use crate::{
+    payload::Payload,
     queue::Emission,
     signal::{Lane, SignalId},
     state::State,
@@ -38,7 +39,7 @@ impl State {
     /// Takes the list of wires for the time of a delivery.
     #[inline]
     pub(super) fn lend(&mut self, signal: SignalId) -> Lent {
-        self.bus.delivering = true;
+        self.bus.delivering = Some(signal);
         if self.bus.signals.lane(signal).is_some_and(|lane| lane.stale) {
             self.sort_lane(signal);
         }
@@ -82,22 +83,34 @@ impl State {
             return None;
         }
         let next = self.bus.next_if(signal)?;
-        self.bus.signals.lane_mut(signal)?.delivered += 1;
+        self.bus.burst += 1;
         Some(next)
     }
 
     /// Takes the list back.
     #[inline]
     pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
-        self.bus.delivering = false;
+        self.bus.delivering = None;
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
             // Nothing else puts a wire on the list while it is lent out.
             lane.awake = lent.wires;
             lane.rounds += lent.rounds;
+            lane.delivered += std::mem::take(&mut self.bus.burst);
         }
         if !self.wires.joining.is_empty() {
             self.flush_joining();
         }
+    }
+
+    /// Records a delivery.
+    pub(super) fn note_delivery<T: Payload>(
+        &mut self,
+        emission: &Emission,
+        payload: &T,
+        hash: u64,
+    ) -> Option<RecordId> {
+        let Emission { signal, who, cause, .. } = *emission;
+        self.bus.trace.note(cause, hash, Event::Delivered { signal, who, values: payload.to_values() })
     }
 
     /// Records who slept through a delivery.
@@ -115,7 +128,7 @@ impl State {
     pub(crate) fn join(&mut self, wire: WireId, signal: SignalId) {
         self.wires.disturbed += 1;
         self.wires.joining.push((wire, signal));
-        if !self.bus.delivering {
+        if self.bus.delivering.is_none() {
             self.flush_joining();
         }
     }

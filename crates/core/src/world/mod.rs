@@ -43,7 +43,7 @@ pub struct Config {
     pub deliveries: u32,
     /// How much is recorded. Default everything.
     pub trace: TraceLevel,
-    /// How many records are kept. Default 65,536.
+    /// How many records are kept. Default 16,384.
     pub kept: usize,
     /// How far back a snapshot may be restored that was taken before a wire was cut: for so long, what the wire's
     /// closure holds is kept. Default not at all.
@@ -60,7 +60,7 @@ impl Default for Config {
             rounds: 10_000,
             deliveries: 1_000_000,
             trace: TraceLevel::Full,
-            kept: 65_536,
+            kept: 16_384,
             rollback: Ticks(0),
             seed: 0,
         }
