@@ -170,7 +170,7 @@ impl State {
         }
         let parts = object.parts.clone();
         for part in parts {
-            let size = self.parts.get(part).and_then(|slot| slot.part.region()).map(|region| region.size);
+            let size = self.parts.part(part).and_then(|part| part.region()).map(|region| region.size);
             if let (Some(size), Some(zone)) = (size, self.tracker.get_mut(part)) {
                 zone.bounds = Aabb::around(at, size);
                 zone.fresh = true;

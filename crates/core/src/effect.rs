@@ -96,6 +96,11 @@ impl Effects {
         })
     }
 
+    /// The same without what waits for the host.
+    pub(crate) fn without_waiting(&self) -> Self {
+        Self { kinds: self.kinds.clone(), waiting: Vec::new() }
+    }
+
     pub(crate) fn perform(&mut self, id: EffectId, values: Values, who: Option<ObjectId>) {
         if let Some((name, kind)) = self.kinds.get_index_mut(id.0 as usize) {
             kind.performed += 1;

@@ -232,7 +232,7 @@ impl Scope<'_> {
             Expr::Field(number) => self.values.get(usize::from(*number)).cloned().unwrap_or_default(),
             Expr::Who => self.who.map_or(Value::Nothing, Value::Object),
             Expr::State { part, state } => {
-                Value::Bool(self.state.parts.get(*part).is_some_and(|slot| slot.part.state() == *state))
+                Value::Bool(self.state.parts.part(*part).is_some_and(|part| part.state() == *state))
             }
             Expr::Inside { body, zone } => {
                 let body = self.value(body).as_object();

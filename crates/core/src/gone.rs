@@ -1,6 +1,6 @@
 //! What is gone, by name: a trace still speaks of it for as long as it keeps the records.
 
-use std::collections::VecDeque;
+use std::{collections::VecDeque, sync::Arc};
 
 use slotmap::SecondaryMap;
 use smol_str::SmolStr;
@@ -26,7 +26,7 @@ enum Id {
 pub(crate) struct Gone {
     pub(crate) objects: SecondaryMap<ObjectId, SmolStr>,
     pub(crate) parts: SecondaryMap<PartId, (ObjectId, &'static PartKind)>,
-    pub(crate) signals: SecondaryMap<SignalId, (SmolStr, Vec<Field>)>,
+    pub(crate) signals: SecondaryMap<SignalId, (SmolStr, Arc<[Field]>)>,
     pub(crate) wires: SecondaryMap<WireId, Wire>,
     /// How many records there were when each went.
     order: VecDeque<(u64, Id)>,
@@ -43,7 +43,7 @@ impl Gone {
         self.order.push_back((records, Id::Part(id)));
     }
 
-    pub(crate) fn signal(&mut self, id: SignalId, name: SmolStr, fields: Vec<Field>, records: u64) {
+    pub(crate) fn signal(&mut self, id: SignalId, name: SmolStr, fields: Arc<[Field]>, records: u64) {
         self.signals.insert(id, (name, fields));
         self.order.push_back((records, Id::Signal(id)));
     }

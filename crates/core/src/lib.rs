@@ -79,4 +79,4 @@ pub use trace::{
 pub use value::{FieldValue, Text, Type, Value, Values};
 pub use var::VarId;
 pub use wire::{Busy, Group, Place, RefusalCounts, WireCounts, WireId};
-pub use world::{Config, Key, Letter, Mailbox, NewObject, On, Outcome, World};
+pub use world::{Config, Key, Letter, Mailbox, NewObject, On, Outcome, Snapshot, World};

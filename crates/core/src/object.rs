@@ -1,6 +1,6 @@
 //! Objects: things in a scene, with a name, tags and a place.
 
-use std::collections::HashMap;
+use std::{collections::HashMap, sync::Arc};
 
 use glam::Vec3;
 use indexmap::IndexSet;
@@ -84,8 +84,9 @@ impl Object {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Objects {
     all: SlotMap<ObjectId, Object>,
+    /// Shared with snapshots until it changes.
     #[serde(skip)]
-    by_name: HashMap<SmolStr, ObjectId>,
+    by_name: Arc<HashMap<SmolStr, ObjectId>>,
     /// By number, which is the order of making.
     order: Vec<ObjectId>,
     tags: IndexSet<SmolStr>,
@@ -125,7 +126,7 @@ impl Objects {
         let object = make(self.last_number);
         let name = object.name.clone();
         let id = self.all.insert(object);
-        self.by_name.insert(name, id);
+        Arc::make_mut(&mut self.by_name).insert(name, id);
         self.order.push(id);
         id
     }
@@ -134,20 +135,27 @@ impl Objects {
     pub(crate) fn doom(&mut self, id: ObjectId) {
         if let Some(object) = self.all.get_mut(id) {
             object.doomed = true;
-            self.by_name.remove(&object.name);
+            Arc::make_mut(&mut self.by_name).remove(&object.name);
         }
     }
 
     pub(crate) fn free(&mut self, id: ObjectId) -> Option<Object> {
-        let object = self.all.remove(id)?;
-        self.order.retain(|other| *other != id);
-        Some(object)
+        self.all.remove(id)
     }
 
-    /// Finds the names again after the rest was read from data.
-    pub(crate) fn index_names(&mut self) {
+    /// Leaves those that were freed out of the order.
+    pub(crate) fn close_ranks(&mut self) {
+        self.order.retain(|id| self.all.contains_key(*id));
+    }
+
+    /// Finds the names again, if the objects were read from data without them.
+    pub(crate) fn index_names_if_missing(&mut self) {
+        if !self.by_name.is_empty() || self.all.is_empty() {
+            return;
+        }
         let named = self.all.iter().filter(|(_, object)| !object.doomed);
-        self.by_name = named.map(|(id, object)| (object.name.clone(), id)).collect();
+        let named = named.map(|(id, object)| (object.name.clone(), id));
+        self.by_name = Arc::new(named.collect());
     }
 
     pub(crate) fn tag(&mut self, word: &str) -> Tag {

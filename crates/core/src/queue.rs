@@ -108,7 +108,6 @@ impl<T> Store<T> {
     }
 }
 
-
 impl StoreKind {
     fn of<T: Payload>() -> Self {
         fn mine<T: Payload>(store: &mut dyn Any) -> Option<&mut Store<T>> {

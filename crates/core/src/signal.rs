@@ -1,6 +1,6 @@
 //! Signals: named, typed messages, and the lanes that carry them to their wires.
 
-use std::{fmt, marker::PhantomData};
+use std::{fmt, marker::PhantomData, sync::Arc};
 
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
@@ -11,7 +11,7 @@ use crate::{
     error::Error,
     payload::{Field, list_fields},
     trace::name_hash,
-    wire::Entry,
+    wire::{Entry, Wires},
 };
 
 new_key_type! {
@@ -78,7 +78,7 @@ pub(crate) struct Lane {
     pub(crate) name: SmolStr,
     /// Stands for the name in the digest.
     pub(crate) hash: u64,
-    pub(crate) fields: Vec<Field>,
+    pub(crate) fields: Arc<[Field]>,
     /// Which store its payloads queue in.
     pub(crate) store: u32,
     /// Set the moment the giver is destroyed: nothing can be emitted any more.
@@ -101,7 +101,8 @@ pub(crate) struct Lane {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Signals {
     lanes: SlotMap<SignalId, Lane>,
-    by_name: IndexMap<SmolStr, SignalId>,
+    /// Shared with snapshots until it changes.
+    by_name: Arc<IndexMap<SmolStr, SignalId>>,
 }
 
 impl Signals {
@@ -127,7 +128,7 @@ impl Signals {
     pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>, store: u32) -> Result<SignalId, Error> {
         if let Some(id) = self.find(name) {
             let lane = &self.lanes[id];
-            if lane.fields == fields {
+            if *lane.fields == *fields {
                 return Ok(id);
             }
             return Err(Error::PayloadMismatch {
@@ -141,7 +142,7 @@ impl Signals {
         let id = self.lanes.insert(Lane {
             hash: name_hash(&name),
             name: name.clone(),
-            fields,
+            fields: fields.into(),
             store,
             closed: false,
             awake: Vec::new(),
@@ -151,13 +152,20 @@ impl Signals {
             rounds: 0,
             delivered: 0,
         });
-        self.by_name.insert(name, id);
+        Arc::make_mut(&mut self.by_name).insert(name, id);
         Ok(id)
+    }
+
+    /// Whether every entry of every list is of a wire that can be. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self, wires: &Wires) -> bool {
+        let sound = |entry: &Entry| wires.has_hot(entry.hot);
+        self.lanes.values().all(|lane| lane.awake.iter().chain(&lane.asleep).all(sound))
+            && self.by_name.values().all(|id| self.lanes.contains_key(*id))
     }
 
     pub(crate) fn remove(&mut self, id: SignalId) -> Option<Lane> {
         let lane = self.lanes.remove(id)?;
-        self.by_name.shift_remove(&lane.name);
+        Arc::make_mut(&mut self.by_name).swap_remove(&lane.name);
         Some(lane)
     }
 }

@@ -155,7 +155,6 @@ pub(crate) struct Wire {
     pub(crate) cooldown: Option<Cooldown>,
     pub(crate) delay: Option<Ticks>,
     pub(crate) busy: Busy,
-    #[serde(with = "shared_ops")]
     pub(crate) ops: Option<Arc<[Op]>>,
     pub(crate) store: u32,
     pub(crate) closure: u32,
@@ -172,7 +171,7 @@ pub(crate) struct Wire {
 pub(crate) enum Guard {
     #[default]
     None,
-    Data(Expr),
+    Data(Arc<Expr>),
     /// The closure is kept with the reaction; this is what a trace shows.
     Rust(SmolStr),
 }
@@ -348,6 +347,22 @@ impl Wires {
         self.info.get(id).map_or((i32::MAX, u64::MAX), |wire| (wire.order, wire.number))
     }
 
+    /// The closures that wires need: store, number, and where the wire was made.
+    pub(crate) fn closures(&self) -> impl Iterator<Item = (u32, u32, &Place)> {
+        let needs = self.info.values().filter(|wire| wire.closure != u32::MAX);
+        needs.map(|wire| (wire.store, wire.closure, &wire.place))
+    }
+
+    /// Whether every wire has its hot half. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
+            && self.free.iter().all(|at| (*at as usize) < self.hot.len())
+    }
+
+    pub(crate) fn has_hot(&self, at: u32) -> bool {
+        (at as usize) < self.hot.len()
+    }
+
     pub(crate) fn remove(&mut self, id: WireId) -> Option<Wire> {
         let wire = self.info.remove(id)?;
         self.free.push(wire.hot);
@@ -355,23 +370,5 @@ impl Wires {
             self.groups.retain(|other| *other != id);
         }
         Some(wire)
-    }
-}
-
-/// Shared statements, written as a plain list.
-mod shared_ops {
-    use std::sync::Arc;
-
-    use serde::{Deserialize, Deserializer, Serialize, Serializer};
-
-    use crate::sequence::Op;
-
-    #[expect(clippy::ref_option, reason = "the signature serde asks for")]
-    pub(super) fn serialize<S: Serializer>(ops: &Option<Arc<[Op]>>, to: S) -> Result<S::Ok, S::Error> {
-        ops.as_deref().serialize(to)
-    }
-
-    pub(super) fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Option<Arc<[Op]>>, D::Error> {
-        Option::<Vec<Op>>::deserialize(from).map(|ops| ops.map(Arc::from))
     }
 }

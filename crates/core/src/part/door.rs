@@ -8,6 +8,7 @@ use crate::{
     error::Error,
     expr::Expr,
     signal::{Signal, SignalId, SignalName},
+    value::{FieldValue, Value},
 };
 
 /// How a door swings.
@@ -136,6 +137,7 @@ impl Door {
             },
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::slide(Vec3::ZERO)),
     };
 
     /// A door that swings by so many degrees about the upright axis, over one second.
@@ -238,6 +240,51 @@ impl Part for Door {
 
     fn state(&self) -> u8 {
         self.state
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let swing = self.swing.unwrap_or(Swing { degrees: 0.0, about: Vec3::ZERO, hinge: Vec3::ZERO });
+        to.extend([
+            swing.degrees.into(),
+            swing.about.into(),
+            swing.hinge.into(),
+            self.slide.into(),
+            self.over.0.into(),
+            self.length.into(),
+            Value::Duration(Ticks(self.progress)),
+            u32::from(self.state).into(),
+        ]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        use Value::{Duration, Number, Vector};
+        let [
+            Number(degrees),
+            Vector(about),
+            Vector(hinge),
+            Vector(slide),
+            Number(over),
+            Duration(length),
+            Duration(progress),
+            state,
+        ] = saved
+        else {
+            return false;
+        };
+        let state = u32::from_value(state).and_then(|state| u8::try_from(state).ok());
+        let Some(state) = state.filter(|state| *state <= Self::CLOSING && progress <= length) else {
+            return false;
+        };
+        let swing = Swing { degrees: *degrees, about: *about, hinge: *hinge };
+        *self = Self {
+            swing: (*degrees != 0.0).then_some(swing),
+            slide: *slide,
+            over: Seconds(*over),
+            length: *length,
+            progress: progress.0,
+            state,
+        };
+        true
     }
 
     fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {

@@ -30,6 +30,8 @@ pub struct PartKind {
     pub settings: &'static [Setting],
     /// Makes one from settings of the listed types.
     pub build: BuildPart,
+    /// Makes one that is about to [`load`](Part::load) what was saved of another.
+    pub blank: fn() -> Box<dyn Part>,
 }
 
 /// Makes a part from its settings, with every span in ticks of that rate.

@@ -10,8 +10,11 @@ mod zone;
 
 use std::{any::Any, collections::BTreeSet, fmt};
 
-use slotmap::{SlotMap, new_key_type};
+use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
+use slotmap::{SecondaryMap, SlotMap, new_key_type};
 use smallvec::SmallVec;
+use smol_str::SmolStr;
 
 pub use door::{Door, DoorHandle, Swing};
 pub use kind::{BuildPart, PartKind, Setting, SettingType, SettingValue, Settings, SignalKind};
@@ -25,6 +28,7 @@ use crate::{
     payload::Payload,
     signal::{Signal, SignalId},
     trace::Event,
+    value::Value,
 };
 
 new_key_type! {
@@ -61,6 +65,12 @@ pub trait Part: fmt::Debug + Any {
         let _ = cx;
         Activity::Still
     }
+
+    /// Everything it is, as data: what [`load`](Self::load) needs to make a blank part of its kind the same.
+    fn save(&self, to: &mut Vec<Value>);
+
+    /// Becomes what was saved. False if that cannot be read; the part is not used then.
+    fn load(&mut self, saved: &[Value]) -> bool;
 
     /// The region it watches, for parts that want to be told who comes and goes.
     fn region(&self) -> Option<&Zone> {
@@ -131,8 +141,8 @@ impl PartCx<'_> {
     }
 }
 
-/// A part in its place.
-#[derive(Debug)]
+/// A part's place: all of it that is not its own behaviour.
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Slot {
     pub(crate) object: ObjectId,
     /// Object number, then the order of attaching: the order of the motion phase.
@@ -140,41 +150,69 @@ pub(crate) struct Slot {
     pub(crate) signals: SmallVec<[SignalId; 4]>,
     /// Whom its present motion goes back to.
     doing: Doing,
-    pub(crate) part: Box<dyn Part>,
+}
+
+/// The places of all parts, and which of them move.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Places {
+    slots: SlotMap<PartId, Slot>,
+    moving: BTreeSet<((u32, u32), PartId)>,
+    last_number: u32,
+}
+
+/// What the parts say of themselves, as data.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct SavedParts {
+    kinds: Vec<SmolStr>,
+    /// Each part with the number of its kind and of the first of its values.
+    parts: Vec<(PartId, u32, u32)>,
+    values: Vec<Value>,
 }
 
 /// All parts.
 #[derive(Debug, Default)]
 pub(crate) struct Parts {
-    slots: SlotMap<PartId, Slot>,
-    moving: BTreeSet<((u32, u32), PartId)>,
-    last_number: u32,
+    pub(crate) places: Places,
+    behaviours: SecondaryMap<PartId, Box<dyn Part>>,
+    /// The kinds there were so far, for parts that come back with a snapshot.
+    kinds: IndexMap<&'static str, &'static PartKind>,
     /// Kept to spare an allocation per tick.
     turn: Vec<PartId>,
 }
 
 impl Parts {
     pub(crate) fn get(&self, id: PartId) -> Option<&Slot> {
-        self.slots.get(id)
+        self.places.slots.get(id)
+    }
+
+    /// The part itself.
+    pub(crate) fn part(&self, id: PartId) -> Option<&dyn Part> {
+        self.behaviours.get(id).map(|part| &**part)
     }
 
     /// Puts a part in its place; the signals are known once it has one.
     pub(crate) fn insert(&mut self, object: ObjectId, object_number: u32, part: Box<dyn Part>) -> PartId {
-        self.last_number += 1;
-        let rank = (object_number, self.last_number);
-        self.slots.insert(Slot { object, rank, signals: SmallVec::new(), doing: Doing::default(), part })
+        self.kinds.insert(part.kind().name, part.kind());
+        let places = &mut self.places;
+        places.last_number += 1;
+        let rank = (object_number, places.last_number);
+        let slot = Slot { object, rank, signals: SmallVec::new(), doing: Doing::default() };
+        let id = places.slots.insert(slot);
+        self.behaviours.insert(id, part);
+        id
     }
 
     pub(crate) fn set_signals(&mut self, id: PartId, signals: SmallVec<[SignalId; 4]>) {
-        if let Some(slot) = self.slots.get_mut(id) {
+        if let Some(slot) = self.places.slots.get_mut(id) {
             slot.signals = signals;
         }
     }
 
-    pub(crate) fn remove(&mut self, id: PartId) -> Option<Slot> {
-        let slot = self.slots.remove(id)?;
-        self.moving.remove(&(slot.rank, id));
-        Some(slot)
+    /// Ends a part, and says what kind it was.
+    pub(crate) fn remove(&mut self, id: PartId) -> Option<&'static PartKind> {
+        let slot = self.places.slots.remove(id)?;
+        self.places.moving.remove(&(slot.rank, id));
+        self.behaviours.remove(id).map(|part| part.kind())
     }
 
     /// Tells a part what to do.
@@ -185,30 +223,90 @@ impl Parts {
         bus: &mut Bus,
         doing: Doing,
     ) -> Result<(), Error> {
-        let slot = self.slots.get_mut(id).ok_or(Error::NoSuchPart)?;
+        let slot = self.places.slots.get_mut(id).ok_or(Error::NoSuchPart)?;
+        let part = self.behaviours.get_mut(id).ok_or(Error::NoSuchPart)?;
         let mut cx = PartCx { part: id, signals: &slot.signals, bus, doing, woken: false };
-        slot.part.command(command, &mut cx);
+        part.command(command, &mut cx);
         if cx.woken {
             slot.doing = Doing { by: None, ..cx.doing };
-            self.moving.insert((slot.rank, id));
+            self.places.moving.insert((slot.rank, id));
         }
         Ok(())
     }
 
     /// One tick of everything that moves, by object number. `may_move` leaves out what is disabled.
     pub(crate) fn motion(&mut self, bus: &mut Bus, may_move: impl Fn(ObjectId) -> bool) {
-        if self.moving.is_empty() {
+        if self.places.moving.is_empty() {
             return;
         }
         let mut turn = std::mem::take(&mut self.turn);
-        turn.extend(self.moving.iter().map(|(_, id)| *id));
+        turn.extend(self.places.moving.iter().map(|(_, id)| *id));
         for id in turn.drain(..) {
-            let Some(slot) = self.slots.get_mut(id).filter(|slot| may_move(slot.object)) else { continue };
+            let slot = self.places.slots.get(id).filter(|slot| may_move(slot.object));
+            let (Some(slot), Some(part)) = (slot, self.behaviours.get_mut(id)) else { continue };
             let mut cx = PartCx { part: id, signals: &slot.signals, bus, doing: slot.doing, woken: false };
-            if slot.part.motion(&mut cx) == Activity::Still {
-                self.moving.remove(&(slot.rank, id));
+            if part.motion(&mut cx) == Activity::Still {
+                self.places.moving.remove(&(slot.rank, id));
             }
         }
         self.turn = turn;
+    }
+
+    /// All parts as data.
+    pub(crate) fn save(&self) -> SavedParts {
+        let mut saved = SavedParts::default();
+        saved.kinds = self.kinds.keys().map(|name| SmolStr::new_static(name)).collect();
+        for (id, part) in &self.behaviours {
+            let kind = self.kinds.get_index_of(part.kind().name).unwrap_or(usize::MAX);
+            let first = saved.values.len();
+            part.save(&mut saved.values);
+            let number = |number| u32::try_from(number).unwrap_or(u32::MAX);
+            saved.parts.push((id, number(kind), number(first)));
+        }
+        saved
+    }
+
+    /// Makes the parts of a snapshot, without putting them in place yet. A part that is here already and of the
+    /// same kind is left out: [`Self::load`] sets it right.
+    pub(crate) fn prepare(&self, saved: &SavedParts) -> Result<Vec<(PartId, Box<dyn Part>)>, Error> {
+        let mismatch = |what: String| Error::SnapshotMismatch { what };
+        let mut made = Vec::new();
+        for (index, (id, kind, _)) in saved.parts.iter().enumerate() {
+            let name = saved.kinds.get(*kind as usize).map_or("", SmolStr::as_str);
+            let kind = *self.kinds.get(name).ok_or_else(|| {
+                mismatch(format!("it has a part of the kind \"{name}\", of which this world had none"))
+            })?;
+            let mut part = (kind.blank)();
+            if !part.load(saved.values_of(index)) {
+                return Err(mismatch(format!("a {name} cannot read what was saved of it")));
+            }
+            if self.behaviours.get(*id).is_none_or(|here| here.kind().name != name) {
+                made.push((*id, part));
+            }
+        }
+        Ok(made)
+    }
+
+    /// Goes back to what was saved, with the parts that were made for it.
+    pub(crate) fn load(&mut self, places: Places, saved: &SavedParts, made: Vec<(PartId, Box<dyn Part>)>) {
+        self.places = places;
+        self.behaviours.retain(|id, _| self.places.slots.contains_key(id));
+        for (id, part) in made {
+            self.behaviours.insert(id, part);
+        }
+        for (index, (id, ..)) in saved.parts.iter().enumerate() {
+            if let Some(part) = self.behaviours.get_mut(*id) {
+                // It was tried out on a blank part before.
+                part.load(saved.values_of(index));
+            }
+        }
+    }
+}
+
+impl SavedParts {
+    fn values_of(&self, index: usize) -> &[Value] {
+        let first = |index: usize| self.parts.get(index).map(|(.., first)| *first as usize);
+        let end = first(index + 1).unwrap_or(self.values.len());
+        first(index).and_then(|first| self.values.get(first..end)).unwrap_or_default()
     }
 }

@@ -144,6 +144,7 @@ impl Zone {
             },
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::boxed(Vec3::ZERO)),
     };
 
     /// A box of that whole size, in scene units, around the object's place.
@@ -170,6 +171,19 @@ impl Zone {
 impl Part for Zone {
     fn kind(&self) -> &'static PartKind {
         &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        to.push(self.size.into());
+        to.extend(self.admits.iter().cloned().map(Value::Text));
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let Some((Value::Vector(size), tags)) = saved.split_first() else { return false };
+        let tags = tags.iter().map(|tag| tag.as_text().map(SmolStr::from)).collect::<Option<Vec<_>>>();
+        let Some(admits) = tags else { return false };
+        *self = Self { size: *size, admits };
+        true
     }
 
     fn region(&self) -> Option<&Zone> {

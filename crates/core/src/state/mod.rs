@@ -146,14 +146,13 @@ impl State {
     /// # Errors
     /// [`Error::NoSuchPart`] when it is gone or of another type.
     pub fn part<P: Part>(&self, part: PartId) -> Result<&P, Error> {
-        let slot = self.parts.get(part).ok_or(Error::NoSuchPart)?;
-        let any: &dyn Any = &*slot.part;
+        let any: &dyn Any = self.parts.part(part).ok_or(Error::NoSuchPart)?;
         any.downcast_ref().ok_or(Error::NoSuchPart)
     }
 
     /// What kind of part it is.
     pub fn kind_of(&self, part: PartId) -> Option<&'static PartKind> {
-        let here = self.parts.get(part).map(|slot| slot.part.kind());
+        let here = self.parts.part(part).map(Part::kind);
         here.or_else(|| self.gone.parts.get(part).map(|(_, kind)| *kind))
     }
 
@@ -165,8 +164,8 @@ impl State {
 
     /// The word for the state a part is in, for kinds that have states.
     pub fn state_word(&self, part: PartId) -> Option<&'static str> {
-        let slot = self.parts.get(part)?;
-        slot.part.kind().states.get(usize::from(slot.part.state())).copied()
+        let part = self.parts.part(part)?;
+        part.kind().states.get(usize::from(part.state())).copied()
     }
 
     /// Who is inside a zone, by object number.

@@ -53,9 +53,8 @@ impl State {
 
     /// The fields of a signal.
     pub fn signal_fields(&self, signal: SignalId) -> &[Field] {
-        let here = self.bus.signals.lane(signal).map(|lane| lane.fields.as_slice());
-        here.or_else(|| self.gone.signals.get(signal).map(|(_, fields)| fields.as_slice()))
-            .unwrap_or_default()
+        let here = self.bus.signals.lane(signal).map(|lane| &*lane.fields);
+        here.or_else(|| self.gone.signals.get(signal).map(|(_, fields)| &**fields)).unwrap_or_default()
     }
 
     /// How often a signal was delivered so far, whether anybody took it or not.

@@ -7,6 +7,7 @@ mod listing;
 mod mailbox;
 mod on;
 mod refusal;
+mod snapshot;
 mod tick;
 
 use std::{collections::VecDeque, fmt, ops::Deref};
@@ -29,6 +30,7 @@ pub(crate) use deliver::{Fresh, Stores};
 pub(crate) use host::Input;
 pub use mailbox::{Letter, Mailbox};
 pub use on::{On, Outcome};
+pub use snapshot::Snapshot;
 
 /// How a world is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

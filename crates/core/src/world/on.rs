@@ -144,7 +144,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
 
     /// It is taken only when the expression holds. A trace shows what it read when it did not.
     pub fn when(mut self, guard: Expr) -> Self {
-        self.guard = Guard::Data(guard);
+        self.guard = Guard::Data(Arc::new(guard));
         self.guard_fn = None;
         self
     }

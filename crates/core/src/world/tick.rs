@@ -282,14 +282,17 @@ impl State {
     }
 
     fn free_doomed(&mut self) {
+        if self.doomed.is_empty() {
+            return;
+        }
         for id in std::mem::take(&mut self.doomed) {
             let Some(object) = self.objects.free(id) else { continue };
             let records = self.bus.trace.len();
             self.gone.object(id, object.name, records);
             for part in object.parts {
                 self.tracker.remove(part);
-                if let Some(slot) = self.parts.remove(part) {
-                    self.gone.part(part, id, slot.part.kind(), records);
+                if let Some(kind) = self.parts.remove(part) {
+                    self.gone.part(part, id, kind, records);
                 }
             }
             for signal in object.signals {
@@ -297,6 +300,7 @@ impl State {
                 self.gone_signals.push(signal);
             }
         }
+        self.objects.close_ranks();
     }
 
     fn check_rules(&mut self) {

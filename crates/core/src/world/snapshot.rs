@@ -1,0 +1,187 @@
+//! Snapshots: the whole state of a world as data, to go back to.
+
+use std::collections::VecDeque;
+
+use rand_pcg::Pcg32;
+use serde::{Deserialize, Serialize};
+
+use super::{Input, World};
+use crate::{
+    clock::{Clock, Tick},
+    effect::Effects,
+    error::Error,
+    object::{ObjectId, Objects},
+    part::{Places, SavedParts},
+    queue::Emission,
+    rule::Rule,
+    scene::Scenes,
+    sequence::Waiting,
+    signal::Signals,
+    space::Tracker,
+    trace::{RecordId, TraceHead},
+    value::Values,
+    var::Vars,
+    wire::Wires,
+};
+
+/// The whole state of a world between two ticks, as data.
+///
+/// Everything is in it that decides what happens next: objects, parts, signals, wires with their limits, sequences
+/// that wait, variables, what was handed in and not yet taken in, the random numbers, and where the digest stands.
+/// Closures are not: a wire in a snapshot finds its closure in the world it is restored to, by number. That works in
+/// the world the snapshot is of, and in one that was built by the same program. What waits in mailboxes and for the
+/// host to perform is the host's.
+///
+/// ```
+/// use stoicheon_core::World;
+/// let mut world = World::<u32>::new();
+/// let bell = world.signal::<()>("bell")?;
+/// world.on(bell).run(|count, (), _| *count += 1)?;
+/// let before = world.snapshot()?;
+/// let mut digests = Vec::new();
+/// for _ in 0..2 {
+///     world.emit(bell, ())?;
+///     world.step(&mut 0)?;
+///     digests.push(world.trace().digest());
+///     world.restore(&before)?;
+/// }
+/// assert_eq!(digests[0], digests[1]);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct Snapshot {
+    clock: Clock,
+    started: bool,
+    objects: Objects,
+    places: Places,
+    parts: SavedParts,
+    signals: Signals,
+    wires: Wires,
+    vars: Vars,
+    effects: Effects,
+    rules: Vec<Rule>,
+    tracker: Tracker,
+    waiting: Waiting,
+    scenes: Scenes,
+    spawned: Vec<(ObjectId, Option<RecordId>)>,
+    random: Pcg32,
+    trace: TraceHead,
+    inputs: Vec<Input>,
+    /// Emitted in the last upkeep.
+    queue: Vec<Emission>,
+    /// What they and the host's own emissions carry, by payload type.
+    payloads: Vec<Vec<Values>>,
+    closures: Vec<u32>,
+    forgetting: VecDeque<(Tick, u32, u32)>,
+}
+
+impl Snapshot {
+    /// The tick after which it was taken.
+    pub fn tick(&self) -> Tick {
+        self.clock.now
+    }
+}
+
+impl<G: 'static> World<G> {
+    /// The whole state of the world, as data.
+    ///
+    /// # Errors
+    /// [`Error::BrokenOff`] after a reaction panicked.
+    pub fn snapshot(&self) -> Result<Snapshot, Error> {
+        self.check_whole()?;
+        let state = &self.state;
+        Ok(Snapshot {
+            clock: state.clock.clone(),
+            started: state.started,
+            objects: state.objects.clone(),
+            places: state.parts.places.clone(),
+            parts: state.parts.save(),
+            signals: state.bus.signals.clone(),
+            wires: state.wires.clone(),
+            vars: state.vars.clone(),
+            effects: state.effects.without_waiting(),
+            rules: state.rules.clone(),
+            tracker: state.tracker.clone(),
+            waiting: state.waiting.clone(),
+            scenes: state.scenes.clone(),
+            spawned: state.spawned.clone(),
+            random: state.random.clone(),
+            trace: state.bus.trace.head().clone(),
+            inputs: self.inputs.clone(),
+            queue: state.bus.queue.waiting().to_vec(),
+            payloads: state.bus.payloads.all_values(),
+            closures: state.bus.payloads.closures.clone(),
+            forgetting: self.forgetting.clone(),
+        })
+    }
+
+    /// Goes back to a snapshot: the world is then as it was when that was taken, and the same inputs lead to the
+    /// same trace. Records made since are forgotten.
+    ///
+    /// A world that was broken off by a panic is whole again.
+    ///
+    /// # Errors
+    /// [`Error::SnapshotMismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
+    /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
+    pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), Error> {
+        let made = self.state.parts.prepare(&snapshot.parts)?;
+        self.check_fits(snapshot)?;
+        let state = &mut self.state;
+        state.clock = snapshot.clock.clone();
+        state.started = snapshot.started;
+        state.objects.clone_from(&snapshot.objects);
+        state.objects.index_names_if_missing();
+        state.parts.load(snapshot.places.clone(), &snapshot.parts, made);
+        state.bus.signals.clone_from(&snapshot.signals);
+        state.wires.clone_from(&snapshot.wires);
+        state.vars.clone_from(&snapshot.vars);
+        state.effects.clone_from(&snapshot.effects);
+        state.rules.clone_from(&snapshot.rules);
+        state.tracker.clone_from(&snapshot.tracker);
+        state.waiting.clone_from(&snapshot.waiting);
+        state.scenes.clone_from(&snapshot.scenes);
+        state.spawned.clone_from(&snapshot.spawned);
+        state.random = snapshot.random.clone();
+        state.doomed.clear();
+        state.gone_signals.clear();
+        state.bus.delivering = None;
+        state.bus.trace.go_back(snapshot.trace.clone());
+        state.bus.queue.clear();
+        snapshot.queue.iter().for_each(|emission| state.bus.queue.push(*emission));
+        state.bus.payloads.clear();
+        for (store, values) in (0_u32..).zip(&snapshot.payloads) {
+            for values in values {
+                state.bus.payloads.push_values(store, values);
+            }
+        }
+        state.bus.payloads.closures.clone_from(&snapshot.closures);
+        self.inputs.clone_from(&snapshot.inputs);
+        self.forgetting.clone_from(&snapshot.forgetting);
+        self.fresh.clear();
+        self.in_tick = false;
+        Ok(())
+    }
+
+    /// Whether everything the snapshot refers to is here, or is in the snapshot.
+    fn check_fits(&self, snapshot: &Snapshot) -> Result<(), Error> {
+        let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
+        if snapshot.clock.rate != self.rate() {
+            return mismatch("it counts another number of ticks per second");
+        }
+        let stores = self.state.bus.payloads.closures.len();
+        if snapshot.closures.len() > stores || snapshot.payloads.len() > stores {
+            return mismatch("it has payload types this world has not");
+        }
+        if !snapshot.wires.is_sound() || !snapshot.signals.is_sound(&snapshot.wires) {
+            return mismatch("its lists of wires are damaged");
+        }
+        for (store, closure, place) in snapshot.wires.closures() {
+            if !self.stores.has(store, closure) {
+                return Err(Error::SnapshotMismatch {
+                    what: format!("the closure of the wire made at {place} is not in this world"),
+                });
+            }
+        }
+        Ok(())
+    }
+}
