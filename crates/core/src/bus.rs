@@ -118,18 +118,20 @@ impl Bus {
     #[inline]
     pub(crate) fn next(&mut self) -> Option<Emission> {
         let emission = self.queue.pop()?;
-        self.runaway.count(&emission, self.queue.rounds);
+        self.runaway.check_rounds(self.queue.rounds);
+        self.runaway.count(&emission);
         Some(emission)
     }
 
     /// The next emission, if it is of that signal and nothing has to be looked at before.
     #[inline]
     pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<Emission> {
-        if self.runaway.is_watching() {
+        if self.runaway.is_over() {
             return None;
         }
         let emission = self.queue.pop_if(signal)?;
-        self.runaway.count(&emission, self.queue.rounds);
+        self.runaway.count(&emission);
+        self.burst += 1;
         Some(emission)
     }
 }

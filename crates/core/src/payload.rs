@@ -84,7 +84,10 @@ macro_rules! payload {
                 }),*])
             }
             fn to_values(&self) -> $crate::Values {
-                [$($crate::FieldValue::to_value(&self.$field)),*].into_iter().collect()
+                #[allow(unused_mut, reason = "a payload may have no fields")]
+                let mut values = $crate::Values::new();
+                $(values.push($crate::FieldValue::to_value(&self.$field));)*
+                values
             }
             fn from_values(values: &[$crate::Value]) -> Option<Self> {
                 let mut values = values.iter();

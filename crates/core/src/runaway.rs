@@ -15,6 +15,8 @@ pub(crate) struct Runaway {
     most_rounds: u32,
     /// How many deliveries this tick has had.
     deliveries: u32,
+    /// How many more it may have.
+    left: u32,
     /// The number of the first delivery that was watched.
     first: u32,
     watched: Vec<(u32, SignalId, Option<WireId>)>,
@@ -22,11 +24,12 @@ pub(crate) struct Runaway {
 
 impl Runaway {
     pub(crate) fn new(most_deliveries: u32, most_rounds: u32) -> Self {
-        Self { most_deliveries, most_rounds, deliveries: 0, first: 0, watched: Vec::new() }
+        Self { most_deliveries, most_rounds, deliveries: 0, left: most_deliveries, first: 0, watched: Vec::new() }
     }
 
     pub(crate) fn restart(&mut self) {
         self.deliveries = 0;
+        self.left = self.most_deliveries;
         self.watched.clear();
     }
 
@@ -36,12 +39,21 @@ impl Runaway {
         self.deliveries
     }
 
+    /// Past the limit of rounds no delivery is left.
+    #[inline]
+    pub(crate) fn check_rounds(&mut self, rounds: u32) {
+        if rounds > self.most_rounds {
+            self.left = 0;
+        }
+    }
+
     /// Counts a delivery.
     #[inline]
-    pub(crate) fn count(&mut self, emission: &Emission, rounds: u32) {
+    pub(crate) fn count(&mut self, emission: &Emission) {
         self.deliveries += 1;
-        if self.deliveries > self.most_deliveries || rounds > self.most_rounds {
-            self.watch(emission);
+        match self.left.checked_sub(1) {
+            Some(left) => self.left = left,
+            None => self.watch(emission),
         }
     }
 
@@ -53,9 +65,10 @@ impl Runaway {
         self.watched.push((emission.parent, emission.signal, emission.by));
     }
 
+    /// The limit is reached.
     #[inline]
-    pub(crate) fn is_watching(&self) -> bool {
-        !self.watched.is_empty()
+    pub(crate) fn is_over(&self) -> bool {
+        self.left == 0
     }
 
     pub(crate) fn seen_enough(&self) -> bool {

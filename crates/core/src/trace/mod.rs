@@ -148,9 +148,13 @@ impl Trace {
     /// calls nothing.
     #[inline]
     pub(crate) fn took(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
-        if !self.is_on() {
-            return None;
-        }
+        if self.is_on() { self.took_on(cause, wire) } else { None }
+    }
+
+    /// The same for a trace that is known to be on.
+    #[expect(clippy::inline_always, reason = "called once per wire and delivery; measured")]
+    #[inline(always)]
+    pub(crate) fn took_on(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
         if !self.head.digest.has_room() || !self.ring.try_took(wire, cause, self.tick) {
             return self.took_slowly(cause, wire);
         }
@@ -177,6 +181,17 @@ impl Trace {
             totals.unheard += u64::from(taken == 0);
             totals.taken += taken;
             totals.refused += refused;
+        }
+    }
+
+    /// Counts deliveries that all of so many wires took.
+    #[inline]
+    pub(crate) fn count_rounds(&mut self, rounds: u64, wires: u64) {
+        if self.level != TraceLevel::Off {
+            let totals = &mut self.head.totals;
+            totals.delivered += rounds;
+            totals.unheard += if wires == 0 { rounds } else { 0 };
+            totals.taken += rounds * wires;
         }
     }
 

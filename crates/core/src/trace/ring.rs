@@ -60,7 +60,8 @@ impl Ring {
     }
 
     /// Records a taking, if that needs nothing to be cleared away first. This is the way nearly all of them go.
-    #[inline]
+    #[expect(clippy::inline_always, reason = "called once per wire and delivery; measured")]
+    #[inline(always)]
     pub(super) fn try_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) -> bool {
         let at = self.at;
         match self.slim.get_mut(at) {

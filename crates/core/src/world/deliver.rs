@@ -180,18 +180,14 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         let traced = state.bus.trace.is_on();
         // Payloads that are emitted meanwhile queue behind those that are lent out here.
         let mut payloads = state.bus.payloads.lend::<T>(store);
-        let mut next = Some(first);
-        while let Some(emission) = next {
-            let Some(payload) = payloads.pop_front() else { break };
-            if lent.plain && !traced {
-                self.call_all::<false>(state, game, fresh, &emission, &payload, &mut lent);
-            } else if lent.plain {
-                self.call_all::<true>(state, game, fresh, &emission, &payload, &mut lent);
-            } else {
-                self.call_each(state, game, fresh, &emission, &payload, &lent);
+        match (lent.plain, traced) {
+            (true, false) => self.call_all::<false>(state, game, fresh, first, &mut payloads, &mut lent),
+            (true, true) => self.call_all::<true>(state, game, fresh, first, &mut payloads, &mut lent),
+            (false, _) => {
+                if let Some(payload) = payloads.pop_front() {
+                    self.call_each(state, game, fresh, &first, &payload, &lent);
+                }
             }
-            // The list need not be looked at anew for what comes next on the same signal.
-            next = if payloads.is_empty() { None } else { state.deliver_next(signal, &lent) };
         }
         state.bus.payloads.give_back(store, payloads);
         state.take_back(signal, lent);
@@ -245,40 +241,46 @@ struct Counts {
 }
 
 impl<G, T: Payload> Store<G, T> {
-    /// The short way: every wire takes whatever comes.
-    #[inline]
+    /// The short way: every wire takes whatever comes. What follows on the same signal goes to the same list.
     fn call_all<const TRACED: bool>(
         &mut self,
         state: &mut State,
         game: &mut G,
         fresh: &mut Vec<Fresh<G>>,
-        emission: &Emission,
-        payload: &T,
+        first: Emission,
+        payloads: &mut VecDeque<T>,
         lent: &mut Lent,
     ) {
-        let record = if TRACED { state.note_delivery(emission, payload, lent.hash) } else { None };
-        let doing = Doing { who: emission.who, cause: None, by: None };
-        let mut cx = Cx { state, fresh, doing, signal: emission.signal };
-        for (at, entry) in lent.wires.iter().enumerate() {
-            if cx.state.wires.disturbed != lent.disturbed {
-                // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
-                for entry in &lent.wires[..at] {
-                    cx.state.wires.hot_at(entry.hot).taken += 1;
+        let mut cx = Cx { state, fresh, doing: Doing::default(), signal: first.signal };
+        let mut emission = first;
+        while let Some(payload) = payloads.pop_front() {
+            let record = if TRACED { cx.state.note_delivery(&emission, &payload, lent.hash) } else { None };
+            cx.doing.who = emission.who;
+            for (at, entry) in lent.wires.iter().enumerate() {
+                if cx.state.wires.disturbed != lent.disturbed {
+                    // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
+                    for entry in &lent.wires[..at] {
+                        cx.state.wires.hot_at(entry.hot).taken += 1;
+                    }
+                    return self.call_from(cx, game, &payload, lent, at, record);
                 }
-                return self.call_from(cx, game, payload, lent, at, record);
+                cx.doing.by = Some(entry.wire);
+                if TRACED {
+                    cx.doing.cause = cx.state.bus.trace.took_on(record, entry.wire);
+                }
+                if let Some(run) = self.runs.get_mut(entry.closure as usize) {
+                    run(game, &payload, &mut cx);
+                }
             }
-            cx.doing.by = Some(entry.wire);
+            lent.rounds += 1;
             if TRACED {
-                cx.doing.cause = cx.state.bus.trace.took(record, entry.wire);
+                cx.state.note_asleep(emission.signal, record);
             }
-            if let Some(run) = self.runs.get_mut(entry.closure as usize) {
-                run(game, payload, &mut cx);
+            if payloads.is_empty() || cx.state.wires.disturbed != lent.disturbed {
+                return;
             }
-        }
-        lent.rounds += 1;
-        cx.state.bus.trace.count(lent.wires.len() as u64, 0);
-        if TRACED {
-            cx.state.note_asleep(emission.signal, record);
+            let Some(next) = cx.state.bus.next_if(emission.signal) else { return };
+            emission = next;
         }
     }
 

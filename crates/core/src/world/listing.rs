@@ -76,17 +76,6 @@ impl State {
         lane.plain = lane.awake.iter().all(|entry| entry.plain);
     }
 
-    /// The next emission, if it is of the same signal and may go to the same list.
-    #[inline]
-    pub(super) fn deliver_next(&mut self, signal: SignalId, lent: &Lent) -> Option<Emission> {
-        if self.wires.disturbed != lent.disturbed {
-            return None;
-        }
-        let next = self.bus.next_if(signal)?;
-        self.bus.burst += 1;
-        Some(next)
-    }
-
     /// Takes the list back.
     #[inline]
     pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
@@ -95,6 +84,7 @@ impl State {
             // Nothing else puts a wire on the list while it is lent out.
             lane.awake = lent.wires;
             lane.rounds += lent.rounds;
+            self.bus.trace.count_rounds(lent.rounds, lane.awake.len() as u64);
             lane.delivered += std::mem::take(&mut self.bus.burst);
         }
         if !self.wires.joining.is_empty() {
