@@ -43,11 +43,12 @@ pub use stoicheon_view as view;
 pub use stoicheon_core::{
     About, Activity, Advance, Arithmetic, BuildPart, Busy, Catalogue, Comparison, Config, Cx, Digest, Door,
     DoorHandle, Effect, EffectId, Error, Event, Expr, Field, FieldValue, Group, Key, Letter, Mailbox, Miss,
-    NewObject, NoSuchSignal, ObjectId, On, Outcome, PLAYER, Part, PartCx, PartId, PartKind, PartSpec, Payload, Phase,
-    Place, Reason, Record, RecordId, Refusal, RefusalCounts, RuleId, SceneId, Seconds, Setting, SettingType,
-    SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, State, Step, Steps, Swing,
-    Text, Tick, TickRate, Ticks, Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId, Vec3, WhyNot,
-    WireCounts, WireId, World, Zone, ZoneHandle, glam, payload, playtest, secs,
+    NewObject, NoSuchSignal, ObjectId, On, Outcome, PLAYER, Part, PartCx, PartId, PartKind, PartSpec,
+    Payload, Phase, Place, Reason, Record, RecordId, Refusal, RefusalCounts, RuleId, SceneId, Seconds,
+    Setting, SettingType, SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr,
+    Snapshot, State, Step, Steps, Swing, Text, Tick, TickRate, Ticks, Totals, Touched, Trace, TraceLevel,
+    Type, Value, Values, VarId, Vec3, WhyNot, WireCounts, WireId, World, Zone, ZoneHandle, glam, payload,
+    playtest, secs,
 };
 
 /// The README's Rust, compiled and run.

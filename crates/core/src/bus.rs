@@ -33,6 +33,8 @@ pub(crate) struct Bus {
     pub(crate) delivering: Option<SignalId>,
     /// How often it was delivered since its list was lent out, the first time left out.
     pub(crate) burst: u64,
+    /// How often all wires of the list that is lent out were called: so often each was taken.
+    pub(crate) rounds: u64,
 }
 
 impl Bus {
@@ -45,6 +47,7 @@ impl Bus {
             runaway,
             delivering: None,
             burst: 0,
+            rounds: 0,
         }
     }
 

@@ -46,6 +46,7 @@ mod runaway;
 mod scene;
 mod sequence;
 mod signal;
+mod slots;
 mod space;
 mod state;
 mod trace;

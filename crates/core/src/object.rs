@@ -5,11 +5,11 @@ use std::{collections::HashMap, sync::Arc};
 use glam::Vec3;
 use indexmap::IndexSet;
 use serde::{Deserialize, Serialize};
-use slotmap::{SlotMap, new_key_type};
+use slotmap::new_key_type;
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
-use crate::{part::PartId, scene::SceneId, signal::SignalId, trace::RecordId, wire::WireId};
+use crate::{part::PartId, scene::SceneId, signal::SignalId, slots::Slots, trace::RecordId, wire::WireId};
 
 new_key_type! {
     /// An object. Never used again for another one after the object is destroyed.
@@ -83,7 +83,7 @@ impl Object {
 /// All objects.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Objects {
-    all: SlotMap<ObjectId, Object>,
+    all: Slots<ObjectId, Object>,
     /// Shared with snapshots until it changes.
     #[serde(skip)]
     by_name: Arc<HashMap<SmolStr, ObjectId>>,

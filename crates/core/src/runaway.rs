@@ -24,7 +24,14 @@ pub(crate) struct Runaway {
 
 impl Runaway {
     pub(crate) fn new(most_deliveries: u32, most_rounds: u32) -> Self {
-        Self { most_deliveries, most_rounds, deliveries: 0, left: most_deliveries, first: 0, watched: Vec::new() }
+        Self {
+            most_deliveries,
+            most_rounds,
+            deliveries: 0,
+            left: most_deliveries,
+            first: 0,
+            watched: Vec::new(),
+        }
     }
 
     pub(crate) fn restart(&mut self) {

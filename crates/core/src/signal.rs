@@ -4,12 +4,13 @@ use std::{fmt, marker::PhantomData, sync::Arc};
 
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
-use slotmap::{SlotMap, new_key_type};
+use slotmap::new_key_type;
 use smol_str::SmolStr;
 
 use crate::{
-    error::Error,
+    error::{Error, NoSuchSignal},
     payload::{Field, list_fields},
+    slots::Slots,
     trace::name_hash,
     wire::{Entry, Wires},
 };
@@ -91,8 +92,6 @@ pub(crate) struct Lane {
     pub(crate) stale: bool,
     /// Every wire on the awake list takes whatever comes.
     pub(crate) plain: bool,
-    /// How often all of a plain list was called since it last changed: so often each of them was taken.
-    pub(crate) rounds: u64,
     /// How often it was delivered since the world was made.
     pub(crate) delivered: u64,
 }
@@ -100,7 +99,7 @@ pub(crate) struct Lane {
 /// All signals, by id and by name.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Signals {
-    lanes: SlotMap<SignalId, Lane>,
+    lanes: Slots<SignalId, Lane>,
     /// Shared with snapshots until it changes.
     by_name: Arc<IndexMap<SmolStr, SignalId>>,
 }
@@ -127,7 +126,7 @@ impl Signals {
     /// Declares a signal, or finds the one of that name if it carries the same fields.
     pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>, store: u32) -> Result<SignalId, Error> {
         if let Some(id) = self.find(name) {
-            let lane = &self.lanes[id];
+            let lane = self.lanes.get(id).ok_or(NoSuchSignal)?;
             if *lane.fields == *fields {
                 return Ok(id);
             }
@@ -149,7 +148,6 @@ impl Signals {
             asleep: Vec::new(),
             stale: false,
             plain: true,
-            rounds: 0,
             delivered: 0,
         });
         Arc::make_mut(&mut self.by_name).insert(name, id);

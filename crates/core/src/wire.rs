@@ -3,7 +3,7 @@
 use std::{collections::VecDeque, fmt, panic::Location, sync::Arc};
 
 use serde::{Deserialize, Serialize};
-use slotmap::{SlotMap, new_key_type};
+use slotmap::new_key_type;
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
@@ -15,6 +15,7 @@ use crate::{
     scene::SceneId,
     sequence::{Op, WaitKey},
     signal::SignalId,
+    slots::Slots,
     trace::Refusal,
     value::Values,
 };
@@ -262,7 +263,7 @@ pub struct WireCounts {
 /// All wires.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Wires {
-    info: SlotMap<WireId, Wire>,
+    info: Slots<WireId, Wire>,
     hot: Vec<Hot>,
     free: Vec<u32>,
     last_number: u64,
@@ -287,8 +288,10 @@ impl Wires {
             self.hot.push(hot);
             u32::try_from(self.hot.len() - 1).unwrap_or(u32::MAX)
         };
-        let id = self.info.insert(make(self.last_number, at));
-        if matches!(self.info[id].source, Source::Every { .. }) {
+        let wire = make(self.last_number, at);
+        let listens_to_group = matches!(wire.source, Source::Every { .. });
+        let id = self.info.insert(wire);
+        if listens_to_group {
             self.groups.push(id);
         }
         id

@@ -12,7 +12,7 @@ use std::{any::Any, collections::BTreeSet, fmt};
 
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
-use slotmap::{SecondaryMap, SlotMap, new_key_type};
+use slotmap::{SecondaryMap, new_key_type};
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
@@ -27,6 +27,7 @@ use crate::{
     object::ObjectId,
     payload::Payload,
     signal::{Signal, SignalId},
+    slots::Slots,
     trace::Event,
     value::Value,
 };
@@ -155,7 +156,7 @@ pub(crate) struct Slot {
 /// The places of all parts, and which of them move.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Places {
-    slots: SlotMap<PartId, Slot>,
+    slots: Slots<PartId, Slot>,
     moving: BTreeSet<((u32, u32), PartId)>,
     last_number: u32,
 }

@@ -145,9 +145,14 @@ impl State {
     /// [`Error::NoSuchWire`].
     pub fn wire_counts(&self, wire: WireId) -> Result<WireCounts, Error> {
         let (hot, info) = self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
-        let plain = self.wires.entry(wire).is_some_and(|entry| entry.plain) && hot.flags & ASLEEP == 0;
-        let lanes = info.source.signals().iter().filter_map(|signal| self.bus.signals.lane(*signal));
-        let together: u64 = if plain { lanes.map(|lane| lane.rounds).sum() } else { 0 };
+        // Those of the delivery under way are counted together at its end.
+        let lent = |signal: &SignalId| {
+            let absent = |entry: &Entry| entry.wire == wire;
+            self.bus.delivering == Some(*signal)
+                && !self.bus.signals.lane(*signal).is_some_and(|lane| lane.asleep.iter().any(absent))
+                && !self.wires.joining.iter().any(|(other, _)| *other == wire)
+        };
+        let together = if info.source.signals().iter().any(lent) { self.bus.rounds } else { 0 };
         Ok(WireCounts { taken: hot.taken + together, refused: info.refused, since: info.since })
     }
 

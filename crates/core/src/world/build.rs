@@ -236,6 +236,14 @@ impl<G: 'static> World<G> {
         self.state.set_tag(object, tag, true)
     }
 
+    /// Takes a tag away. Wires on a group of that tag let it go.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    pub fn untag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
+        self.state.set_tag(object, tag, false)
+    }
+
     /// Declares a signal that an object gives itself, as `object.name`, or finds it.
     ///
     /// # Errors

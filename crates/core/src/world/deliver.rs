@@ -176,13 +176,13 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         first: Emission,
     ) {
         let signal = first.signal;
-        let mut lent = state.lend(signal);
+        let lent = state.lend(signal);
         let traced = state.bus.trace.is_on();
         // Payloads that are emitted meanwhile queue behind those that are lent out here.
         let mut payloads = state.bus.payloads.lend::<T>(store);
         match (lent.plain, traced) {
-            (true, false) => self.call_all::<false>(state, game, fresh, first, &mut payloads, &mut lent),
-            (true, true) => self.call_all::<true>(state, game, fresh, first, &mut payloads, &mut lent),
+            (true, false) => self.call_all::<false>(state, game, fresh, first, &mut payloads, &lent),
+            (true, true) => self.call_all::<true>(state, game, fresh, first, &mut payloads, &lent),
             (false, _) => {
                 if let Some(payload) = payloads.pop_front() {
                     self.call_each(state, game, fresh, &first, &payload, &lent);
@@ -249,7 +249,7 @@ impl<G, T: Payload> Store<G, T> {
         fresh: &mut Vec<Fresh<G>>,
         first: Emission,
         payloads: &mut VecDeque<T>,
-        lent: &mut Lent,
+        lent: &Lent,
     ) {
         let mut cx = Cx { state, fresh, doing: Doing::default(), signal: first.signal };
         let mut emission = first;
@@ -272,7 +272,7 @@ impl<G, T: Payload> Store<G, T> {
                     run(game, &payload, &mut cx);
                 }
             }
-            lent.rounds += 1;
+            cx.state.bus.rounds += 1;
             if TRACED {
                 cx.state.note_asleep(emission.signal, record);
             }

@@ -4,10 +4,10 @@
 use crate::{
     payload::Payload,
     queue::Emission,
-    signal::{Lane, SignalId},
+    signal::SignalId,
     state::State,
     trace::{Event, RecordId, Refusal},
-    wire::{ASLEEP, CUT, Entry, Source, WireId, Wires},
+    wire::{ASLEEP, CUT, Entry, Source, WireId},
 };
 
 /// A list lent out for a delivery.
@@ -19,20 +19,6 @@ pub(super) struct Lent {
     pub(super) hash: u64,
     /// As long as the wires count no more disturbances than this, the list holds.
     pub(super) disturbed: u64,
-    /// How often all of a plain list was called.
-    pub(super) rounds: u64,
-}
-
-impl Lane {
-    /// Counts what the wires of a plain list took together for each of them. Called before the list changes.
-    fn settle_counts(&mut self, wires: &mut Wires) {
-        let rounds = std::mem::take(&mut self.rounds);
-        if rounds > 0 {
-            for entry in self.awake.iter().filter(|entry| entry.plain) {
-                wires.hot_at(entry.hot).taken += rounds;
-            }
-        }
-    }
 }
 
 impl State {
@@ -48,16 +34,15 @@ impl State {
             Some(lane) => {
                 lane.delivered += 1;
                 let wires = std::mem::take(&mut lane.awake);
-                Lent { wires, plain: lane.plain, hash: lane.hash, disturbed, rounds: 0 }
+                Lent { wires, plain: lane.plain, hash: lane.hash, disturbed }
             }
-            None => Lent { wires: Vec::new(), plain: false, hash: 0, disturbed, rounds: 0 },
+            None => Lent { wires: Vec::new(), plain: false, hash: 0, disturbed },
         }
     }
 
     #[cold]
     fn sort_lane(&mut self, signal: SignalId) {
         let Some(lane) = self.bus.signals.lane_mut(signal) else { return };
-        lane.settle_counts(&mut self.wires);
         lane.stale = false;
         let mut all = std::mem::take(&mut lane.awake);
         all.append(&mut lane.asleep);
@@ -80,11 +65,16 @@ impl State {
     #[inline]
     pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
         self.bus.delivering = None;
+        let rounds = std::mem::take(&mut self.bus.rounds);
+        if rounds > 0 {
+            for entry in &lent.wires {
+                self.wires.hot_at(entry.hot).taken += rounds;
+            }
+            self.bus.trace.count_rounds(rounds, lent.wires.len() as u64);
+        }
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
             // Nothing else puts a wire on the list while it is lent out.
             lane.awake = lent.wires;
-            lane.rounds += lent.rounds;
-            self.bus.trace.count_rounds(lent.rounds, lane.awake.len() as u64);
             lane.delivered += std::mem::take(&mut self.bus.burst);
         }
         if !self.wires.joining.is_empty() {
@@ -130,11 +120,15 @@ impl State {
             let rank = self.wires.rank(wire);
             let asleep = self.wires.flags(wire) & ASLEEP != 0;
             if let Some(lane) = self.bus.signals.lane_mut(signal) {
-                lane.settle_counts(&mut self.wires);
+                let grouped = self.wires.groups.contains(&wire);
+                if grouped && lane.awake.iter().chain(&lane.asleep).any(|other| other.wire == wire) {
+                    // It left the group and came back before the list was sorted.
+                    continue;
+                }
                 let list = if asleep { &mut lane.asleep } else { &mut lane.awake };
                 let at = list.partition_point(|other| self.wires.rank(other.wire) < rank);
                 list.insert(at, entry);
-                lane.plain = lane.awake.iter().all(|entry| entry.plain);
+                lane.plain &= entry.plain || asleep;
             }
         }
     }
@@ -142,7 +136,6 @@ impl State {
     /// Takes a wire that is gone off a list.
     pub(crate) fn take_off(&mut self, signal: SignalId, wire: WireId) {
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
-            lane.settle_counts(&mut self.wires);
             lane.awake.retain(|entry| entry.wire != wire);
             lane.asleep.retain(|entry| entry.wire != wire);
             lane.plain = lane.awake.iter().all(|entry| entry.plain);
