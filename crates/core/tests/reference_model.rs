@@ -143,7 +143,7 @@ fn counts(world: &World<Game>, game: &Game) -> Vec<Option<(u64, u64, u64, u64)>>
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 512, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 2048, ..ProptestConfig::default() })]
 
     #[test]
     fn the_world_agrees_with_the_model(program in model::program()) {
