@@ -50,6 +50,7 @@ pub(crate) struct Body {
     pub(crate) cause: Option<RecordId>,
 }
 
+#[expect(clippy::struct_excessive_bools, reason = "four facts that have nothing to do with each other")]
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Object {
     /// Counts up from 1 in the order objects are made; never used again.

@@ -44,13 +44,20 @@ pub struct SignalName<T> {
     carries: PhantomData<fn(T) -> T>,
 }
 
+impl<T> Clone for SignalName<T> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+impl<T> Copy for SignalName<T> {}
+
 impl<T> SignalName<T> {
     /// The signal `name` of an object, without the object.
     pub const fn new(name: &'static str) -> Self {
         Self { name, carries: PhantomData }
     }
 
-    pub(crate) fn name(&self) -> &'static str {
+    pub(crate) fn name(self) -> &'static str {
         self.name
     }
 }

@@ -19,7 +19,7 @@ struct Slot<V> {
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(bound(serialize = "V: Serialize", deserialize = "V: Deserialize<'de>"))]
 pub(crate) struct Slots<K, V> {
-    slots: Vec<Slot<V>>,
+    places: Vec<Slot<V>>,
     /// Places to use again, the last one first.
     free: Vec<u32>,
     #[serde(skip)]
@@ -28,12 +28,11 @@ pub(crate) struct Slots<K, V> {
 
 impl<K, V> Default for Slots<K, V> {
     fn default() -> Self {
-        Self { slots: Vec::new(), free: Vec::new(), keys: PhantomData }
+        Self { places: Vec::new(), free: Vec::new(), keys: PhantomData }
     }
 }
 
 /// Index and version of a key.
-#[expect(clippy::cast_possible_truncation, reason = "the two halves of a word")]
 fn parts(key: impl Key) -> (usize, u32) {
     let word = key.data().as_ffi();
     ((word & 0xffff_ffff) as usize, (word >> 32) as u32)
@@ -47,25 +46,25 @@ impl<K: Key, V> Slots<K, V> {
     pub(crate) fn insert(&mut self, value: V) -> K {
         while let Some(index) = self.free.pop() {
             // Data from outside may be damaged; what is not free is not used.
-            if let Some(slot) = self.slots.get_mut(index as usize).filter(|slot| slot.value.is_none()) {
+            if let Some(slot) = self.places.get_mut(index as usize).filter(|slot| slot.value.is_none()) {
                 slot.value = Some(value);
                 return Self::key(index as usize, slot.version);
             }
         }
-        self.slots.push(Slot { version: 1, value: Some(value) });
-        Self::key(self.slots.len() - 1, 1)
+        self.places.push(Slot { version: 1, value: Some(value) });
+        Self::key(self.places.len() - 1, 1)
     }
 
     #[inline]
     pub(crate) fn get(&self, key: K) -> Option<&V> {
         let (index, version) = parts(key);
-        self.slots.get(index).filter(|slot| slot.version == version)?.value.as_ref()
+        self.places.get(index).filter(|slot| slot.version == version)?.value.as_ref()
     }
 
     #[inline]
     pub(crate) fn get_mut(&mut self, key: K) -> Option<&mut V> {
         let (index, version) = parts(key);
-        self.slots.get_mut(index).filter(|slot| slot.version == version)?.value.as_mut()
+        self.places.get_mut(index).filter(|slot| slot.version == version)?.value.as_mut()
     }
 
     pub(crate) fn contains_key(&self, key: K) -> bool {
@@ -74,7 +73,7 @@ impl<K: Key, V> Slots<K, V> {
 
     pub(crate) fn remove(&mut self, key: K) -> Option<V> {
         let (index, version) = parts(key);
-        let slot = self.slots.get_mut(index).filter(|slot| slot.version == version)?;
+        let slot = self.places.get_mut(index).filter(|slot| slot.version == version)?;
         let value = slot.value.take()?;
         // A place whose versions are used up is never used again.
         if let Some(next) = version.checked_add(2) {
@@ -86,12 +85,12 @@ impl<K: Key, V> Slots<K, V> {
 
     /// By place, which is no order that means anything.
     pub(crate) fn iter(&self) -> impl Iterator<Item = (K, &V)> {
-        let all = self.slots.iter().enumerate();
+        let all = self.places.iter().enumerate();
         all.filter_map(|(index, slot)| Some((Self::key(index, slot.version), slot.value.as_ref()?)))
     }
 
     pub(crate) fn values(&self) -> impl Iterator<Item = &V> {
-        self.slots.iter().filter_map(|slot| slot.value.as_ref())
+        self.places.iter().filter_map(|slot| slot.value.as_ref())
     }
 
     pub(crate) fn is_empty(&self) -> bool {

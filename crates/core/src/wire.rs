@@ -204,15 +204,14 @@ impl Cooldown {
 
     pub(crate) fn start(&mut self, who: Option<ObjectId>, now: Tick) {
         let until = now + self.span;
-        match self.find(who) {
-            Ok(at) => self.until[at].1 = until,
-            Err(_) => {
-                // Those who may come again need not be remembered.
-                self.until.retain(|(_, until)| *until > now);
-                let at = self.find(who).unwrap_or_else(|at| at);
-                self.until.insert(at, (who.filter(|_| self.per_who), until));
-            }
+        if let Ok(at) = self.find(who) {
+            self.until[at].1 = until;
+            return;
         }
+        // Those who may come again need not be remembered.
+        self.until.retain(|(_, until)| *until > now);
+        let at = self.find(who).unwrap_or_else(|at| at);
+        self.until.insert(at, (who.filter(|_| self.per_who), until));
     }
 }
 

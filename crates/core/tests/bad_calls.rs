@@ -121,8 +121,8 @@ fn one_name_has_one_payload() {
     ));
     let lamp = world.object("lamp").tag("lit").add().unwrap();
     world.signal_of::<One>(lamp, "flicker").unwrap();
-    const FLICKER: SignalName<Two> = SignalName::new("flicker");
-    let group = world.on_every(Group::tagged("lit"), FLICKER).run(|(), _, _| ());
+    let flicker = SignalName::<Two>::new("flicker");
+    let group = world.on_every(Group::tagged("lit"), flicker).run(|(), _, _| ());
     assert!(matches!(group, Err(Error::PayloadMismatch { .. })), "{group:?}");
 }
 

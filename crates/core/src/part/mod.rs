@@ -115,7 +115,7 @@ impl PartCx<'_> {
     pub fn emit<T: Payload>(&mut self, signal: usize, payload: T) {
         let told = match self.signals.get(signal) {
             Some(id) => self.bus.emit(Signal::new(*id), payload, self.doing),
-            None => Err(NoSuchSignal.into()),
+            None => Err(NoSuchSignal),
         };
         if let Err(error) = told {
             let message = error.to_string().into();
@@ -169,6 +169,9 @@ pub(crate) struct SavedParts {
     parts: Vec<(PartId, u32, u32)>,
     values: Vec<Value>,
 }
+
+/// A part that was made for a snapshot, and where it goes.
+type Made = (PartId, Box<dyn Part>);
 
 /// All parts.
 #[derive(Debug, Default)]
@@ -255,8 +258,8 @@ impl Parts {
 
     /// All parts as data.
     pub(crate) fn save(&self) -> SavedParts {
-        let mut saved = SavedParts::default();
-        saved.kinds = self.kinds.keys().map(|name| SmolStr::new_static(name)).collect();
+        let kinds = self.kinds.keys().map(|name| SmolStr::new_static(name)).collect();
+        let mut saved = SavedParts { kinds, ..SavedParts::default() };
         for (id, part) in &self.behaviours {
             let kind = self.kinds.get_index_of(part.kind().name).unwrap_or(usize::MAX);
             let first = saved.values.len();
@@ -269,7 +272,7 @@ impl Parts {
 
     /// Makes the parts of a snapshot, without putting them in place yet. A part that is here already and of the
     /// same kind is left out: [`Self::load`] sets it right.
-    pub(crate) fn prepare(&self, saved: &SavedParts) -> Result<Vec<(PartId, Box<dyn Part>)>, Error> {
+    pub(crate) fn prepare(&self, saved: &SavedParts) -> Result<Vec<Made>, Error> {
         let mismatch = |what: String| Error::SnapshotMismatch { what };
         let mut made = Vec::new();
         for (index, (id, kind, _)) in saved.parts.iter().enumerate() {
@@ -289,7 +292,7 @@ impl Parts {
     }
 
     /// Goes back to what was saved, with the parts that were made for it.
-    pub(crate) fn load(&mut self, places: Places, saved: &SavedParts, made: Vec<(PartId, Box<dyn Part>)>) {
+    pub(crate) fn load(&mut self, places: Places, saved: &SavedParts, made: Vec<Made>) {
         self.places = places;
         self.behaviours.retain(|id, _| self.places.slots.contains_key(id));
         for (id, part) in made {

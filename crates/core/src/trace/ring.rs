@@ -109,10 +109,12 @@ impl Ring {
             .collect();
         *self = Self::new(self.slim.len());
         if number <= records {
-            kept.into_iter().for_each(|record| match record.event {
-                Event::Took { wire } => self.push_took(wire, record.cause, record.tick),
-                _ => self.push(record),
-            });
+            for record in kept {
+                match record.event {
+                    Event::Took { wire } => self.push_took(wire, record.cause, record.tick),
+                    _ => self.push(record),
+                }
+            }
         }
     }
 }

@@ -56,7 +56,7 @@ impl<G: 'static> World<G> {
     pub fn read<T: Payload>(
         &mut self,
         mailbox: Mailbox<T>,
-    ) -> Result<impl Iterator<Item = Letter<T>>, Error> {
+    ) -> Result<impl Iterator<Item = Letter<T>> + use<T, G>, Error> {
         self.state.wires.alive(mailbox.wire).ok_or(Error::NoSuchWire)?;
         let Mailbox { store, closure, .. } = mailbox;
         if let Some(letters) = self.stores.letters::<T>(store, closure) {

@@ -321,6 +321,9 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     }
 }
 
+/// What a wire has as data, and what it has in Rust.
+type Halves<G, T> = (Option<Arc<[Op]>>, Option<Body<G, T>>);
+
 /// What the new wire does.
 enum Does<G, T> {
     Run(Reaction<G, T>),
@@ -330,7 +333,7 @@ enum Does<G, T> {
 
 impl<G, T> Does<G, T> {
     /// The data of it, and what it has in Rust.
-    fn split(self, guard: Option<GuardFn<G, T>>) -> (Option<Arc<[Op]>>, Option<Body<G, T>>) {
+    fn split(self, guard: Option<GuardFn<G, T>>) -> Halves<G, T> {
         match self {
             Self::Run(run) => (None, Some(Body { run, more: More { guard, mailbox: None } })),
             Self::Mail(mail) => {

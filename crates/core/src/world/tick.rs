@@ -210,7 +210,9 @@ impl State {
             }
             let wires: Vec<_> =
                 self.wires.iter().filter(|(_, wire)| wire.scene == Some(scene)).map(|(id, _)| id).collect();
-            wires.into_iter().for_each(|wire| self.cut_now(wire));
+            for wire in wires {
+                self.cut_now(wire);
+            }
             self.scenes.unloaded(scene);
         }
     }
