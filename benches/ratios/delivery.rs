@@ -19,7 +19,7 @@ payload! {
 const BURST: u32 = 1000;
 
 fn world(trace: TraceLevel) -> World<f64> {
-    World::with(Config { trace, kept: 8192, ..Config::default() })
+    World::with(Config { trace, ..Config::default() })
 }
 
 /// Wires `fan_out` closures to a signal and a driver that emits a burst of it when asked.
@@ -98,6 +98,7 @@ fn crossbeam<'a>() -> Timed<'a> {
     })
 }
 
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "payloads are passed by reference everywhere")]
 trait Observer {
     fn hear(&mut self, rung: &Rung);
 }

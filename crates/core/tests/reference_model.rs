@@ -74,7 +74,6 @@ fn act(game: &mut Game, action: Action, depth: u32, cx: &mut Cx<'_, Game>) {
         Action::Emit(signal) if depth < model::DEEPEST => {
             cx.emit(game.signals[signal % game.signals.len()], Depth { depth: depth + 1 }).unwrap();
         }
-        Action::Emit(_) => {}
         Action::Enable(index) => drop(cx.enable(object(game, index))),
         Action::Disable(index) => drop(cx.disable(object(game, index))),
         Action::Destroy(index) => drop(cx.destroy(object(game, index))),
@@ -93,7 +92,7 @@ fn act(game: &mut Game, action: Action, depth: u32, cx: &mut Cx<'_, Game>) {
                 game.wires.push(wire);
             }
         }
-        Action::Wire(_) => {}
+        Action::Emit(_) | Action::Wire(_) => {}
     }
 }
 
@@ -123,7 +122,7 @@ fn tick(world: &mut World<Game>, game: &mut Game, inputs: &[Input]) {
         let object = |index: usize| game.objects[index % game.objects.len()];
         match *input {
             Input::Emit(signal) => {
-                world.emit(game.signals[signal % game.signals.len()], Depth { depth: 0 }).unwrap()
+                world.emit(game.signals[signal % game.signals.len()], Depth { depth: 0 }).unwrap();
             }
             Input::Enable(index) => drop(world.enable(object(index))),
             Input::Disable(index) => drop(world.disable(object(index))),
@@ -181,10 +180,10 @@ proptest! {
     fn a_group_wire_hears_just_those_that_are_in_the_group(steps in prop::collection::vec((0_usize..4, 0_u8..5), 1..40)) {
         const CALL: SignalName<()> = SignalName::new("call");
         let mut world = World::<Vec<usize>>::new();
-        let mut members = vec![false; 4];
+        let mut members = [false; 4];
         let lamps: Vec<_> = (0..4).map(|index| world.object(&format!("lamp_{index}")).add().unwrap()).collect();
         let calls: Vec<_> = lamps.iter().map(|lamp| world.signal_of::<()>(*lamp, "call").unwrap()).collect();
-        let mut dark = vec![false; 4];
+        let mut dark = [false; 4];
         for index in 0..4_usize {
             let call = calls[index];
             // Owned by its lamp: sleeps with it.

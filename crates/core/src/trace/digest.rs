@@ -128,8 +128,19 @@ impl Digest {
         self.put(wire.data().as_ffi());
     }
 
+    /// A signal is delivered.
+    pub(crate) fn delivered(&mut self, salt: u64, who: Option<ObjectId>, values: &Values) {
+        self.word(11);
+        self.word(salt);
+        self.who(who);
+        self.values(values);
+    }
+
     /// Takes in one event.
     pub(crate) fn event(&mut self, salt: u64, event: &Event) {
+        if let Event::Delivered { who, values, .. } = event {
+            return self.delivered(salt, *who, values);
+        }
         let kind = match event {
             Event::Took { .. } => 1,
             Event::Placed { .. } => 2,
@@ -183,10 +194,6 @@ impl Digest {
                 self.word(u64::from(*restarted));
             }
             Event::Took { wire } | Event::Held { wire } => self.key(*wire),
-            Event::Delivered { who, values, .. } => {
-                self.who(*who);
-                self.values(values);
-            }
             Event::Refused { wire, why } => {
                 self.key(*wire);
                 self.word(match why {
@@ -213,7 +220,7 @@ impl Digest {
                 self.key(*object);
             }
             Event::Spawned { object } => self.key(*object),
-            Event::Broken { .. } | Event::Unloaded { .. } => {}
+            Event::Broken { .. } | Event::Unloaded { .. } | Event::Delivered { .. } => {}
             Event::Fault { message } => self.word(name_hash(message)),
         }
     }

@@ -12,7 +12,7 @@ pub(crate) use digest::{Feed, name_hash};
 pub use record::{Event, Phase, Record, RecordId, Refusal};
 pub use why::{About, Miss, WhyNot};
 
-use crate::{clock::Tick, wire::WireId};
+use crate::{clock::Tick, object::ObjectId, signal::SignalId, value::Values, wire::WireId};
 use ring::Ring;
 
 /// How much of what happens is recorded.
@@ -139,6 +139,22 @@ impl Trace {
             return None;
         }
         self.head.digest.event(salt, &event);
+        self.ring.push(Record { tick: self.tick, phase: self.phase, cause, event });
+        self.head.records += 1;
+        RecordId::new(self.head.records)
+    }
+
+    /// Records that a signal is delivered: the second commonest record.
+    pub(crate) fn delivered(
+        &mut self,
+        cause: Option<RecordId>,
+        salt: u64,
+        signal: SignalId,
+        who: Option<ObjectId>,
+        values: Values,
+    ) -> Option<RecordId> {
+        self.head.digest.delivered(salt, who, &values);
+        let event = Event::Delivered { signal, who, values };
         self.ring.push(Record { tick: self.tick, phase: self.phase, cause, event });
         self.head.records += 1;
         RecordId::new(self.head.records)

@@ -90,7 +90,7 @@ impl State {
         hash: u64,
     ) -> Option<RecordId> {
         let Emission { signal, who, cause, .. } = *emission;
-        self.bus.trace.note(cause, hash, Event::Delivered { signal, who, values: payload.to_values() })
+        self.bus.trace.delivered(cause, hash, signal, who, payload.to_values())
     }
 
     /// Records who slept through a delivery.

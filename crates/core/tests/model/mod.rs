@@ -292,7 +292,6 @@ impl Model {
         for action in self.wires[wire].template.actions.clone() {
             match action {
                 Action::Emit(signal) if depth < DEEPEST => self.queue.push_back((signal % 3, depth + 1)),
-                Action::Emit(_) => {}
                 Action::Enable(object) => self.switch(object, true),
                 Action::Disable(object) => self.switch(object, false),
                 Action::Destroy(object) => self.destroy(object),
@@ -302,7 +301,7 @@ impl Model {
                 }
                 Action::Spawn => self.objects.push(Object { enabled: true, gone: false }),
                 Action::Wire(wiring) if self.wires.len() < MOST_WIRES => self.wire(wiring),
-                Action::Wire(_) => {}
+                Action::Emit(_) | Action::Wire(_) => {}
             }
         }
     }
