@@ -31,10 +31,10 @@ pub(crate) struct Bus {
     pub(crate) runaway: Runaway,
     /// The signal that is being delivered.
     pub(crate) delivering: Option<SignalId>,
-    /// How often it was delivered since its list was lent out, the first time left out.
+    /// How many deliveries of it have begun since its list was lent out.
     pub(crate) burst: u64,
-    /// How often all wires of the list that is lent out were called: so often each was taken.
-    pub(crate) rounds: u64,
+    /// The last of them was not the short way to its end: its wires are counted one by one.
+    pub(crate) counted: bool,
 }
 
 impl Bus {
@@ -47,7 +47,7 @@ impl Bus {
             runaway,
             delivering: None,
             burst: 0,
-            rounds: 0,
+            counted: false,
         }
     }
 
@@ -126,15 +126,16 @@ impl Bus {
         Some(emission)
     }
 
-    /// The next emission, if it is of that signal and nothing has to be looked at before.
+    /// Whom the next emission goes back to and what it came from, if it is of that signal and nothing has to be looked
+    /// at before.
     #[inline]
-    pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<Emission> {
+    pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<(Option<ObjectId>, Option<RecordId>)> {
         if self.runaway.is_over() {
             return None;
         }
         let emission = self.queue.pop_if(signal)?;
-        self.runaway.count(&emission);
+        self.runaway.count(emission);
         self.burst += 1;
-        Some(emission)
+        Some((emission.who, emission.cause))
     }
 }

@@ -66,8 +66,8 @@ impl Queue {
 
     /// The next emission of this round, if it is of that signal.
     #[inline]
-    pub(crate) fn pop_if(&mut self, signal: SignalId) -> Option<Emission> {
-        let next = self.round.get(self.at).copied().filter(|next| next.signal == signal)?;
+    pub(crate) fn pop_if(&mut self, signal: SignalId) -> Option<&Emission> {
+        let next = self.round.get(self.at).filter(|next| next.signal == signal)?;
         self.at += 1;
         Some(next)
     }

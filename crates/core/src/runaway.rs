@@ -15,8 +15,8 @@ pub(crate) struct Runaway {
     most_rounds: u32,
     /// How many deliveries this tick has had.
     deliveries: u32,
-    /// How many more it may have.
-    left: u32,
+    /// How many it may have; fewer than usual once it has had its rounds.
+    limit: u32,
     /// The number of the first delivery that was watched.
     first: u32,
     watched: Vec<(u32, SignalId, Option<WireId>)>,
@@ -28,7 +28,7 @@ impl Runaway {
             most_deliveries,
             most_rounds,
             deliveries: 0,
-            left: most_deliveries,
+            limit: most_deliveries,
             first: 0,
             watched: Vec::new(),
         }
@@ -36,7 +36,7 @@ impl Runaway {
 
     pub(crate) fn restart(&mut self) {
         self.deliveries = 0;
-        self.left = self.most_deliveries;
+        self.limit = self.most_deliveries;
         self.watched.clear();
     }
 
@@ -50,7 +50,7 @@ impl Runaway {
     #[inline]
     pub(crate) fn check_rounds(&mut self, rounds: u32) {
         if rounds > self.most_rounds {
-            self.left = 0;
+            self.limit = self.limit.min(self.deliveries);
         }
     }
 
@@ -58,9 +58,8 @@ impl Runaway {
     #[inline]
     pub(crate) fn count(&mut self, emission: &Emission) {
         self.deliveries += 1;
-        match self.left.checked_sub(1) {
-            Some(left) => self.left = left,
-            None => self.watch(emission),
+        if self.deliveries > self.limit {
+            self.watch(emission);
         }
     }
 
@@ -75,7 +74,7 @@ impl Runaway {
     /// The limit is reached.
     #[inline]
     pub(crate) fn is_over(&self) -> bool {
-        self.left == 0
+        self.deliveries >= self.limit
     }
 
     pub(crate) fn seen_enough(&self) -> bool {

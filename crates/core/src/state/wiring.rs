@@ -152,7 +152,7 @@ impl State {
                 && !self.bus.signals.lane(*signal).is_some_and(|lane| lane.asleep.iter().any(absent))
                 && !self.wires.joining.iter().any(|(other, _)| *other == wire)
         };
-        let together = if info.source.signals().iter().any(lent) { self.bus.rounds } else { 0 };
+        let together = if info.source.signals().iter().any(lent) { self.bus.burst - 1 } else { 0 };
         Ok(WireCounts { taken: hot.taken + together, refused: info.refused, since: info.since })
     }
 

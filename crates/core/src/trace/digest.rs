@@ -83,30 +83,32 @@ impl Digest {
         xxh3_64_with_seed(bytemuck::cast_slice(&self.open[..self.used]), self.sealed)
     }
 
+    /// Where the next word goes, if there is room.
     #[inline]
-    pub(crate) fn has_room(&self) -> bool {
-        self.used < ROOM
+    pub(crate) fn free_word(&mut self) -> Option<&mut u64> {
+        self.open.get_mut(self.used)
     }
 
-    pub(crate) fn make_room(&mut self) {
-        if !self.has_room() {
+    /// Counts the word that was put there.
+    #[inline]
+    pub(crate) fn use_word(&mut self) {
+        self.used += 1;
+    }
+
+    fn make_room(&mut self) {
+        if self.used == ROOM {
             self.sealed = self.mix();
             self.used = 0;
         }
     }
 
-    #[inline]
-    fn put(&mut self, word: u64) {
-        if let Some(place) = self.open.get_mut(self.used) {
-            // The bytes are the same on every machine.
-            *place = word.to_le();
-            self.used += 1;
-        }
-    }
-
     fn word(&mut self, word: u64) {
         self.make_room();
-        self.put(word);
+        if let Some(place) = self.free_word() {
+            // The bytes are the same on every machine.
+            *place = word.to_le();
+            self.use_word();
+        }
     }
 
     fn key(&mut self, key: impl Key) {
@@ -121,11 +123,15 @@ impl Digest {
         values.iter().for_each(|value| value.feed(self));
     }
 
-    /// A wire took the signal that was delivered last. The key of a wire is never as small as the number of a
-    /// kind of event, so one word is enough. There must be room for it.
+    /// The word for: a wire took the signal that was delivered last. The key of a wire is never as small as the number
+    /// of a kind of event, so one word is enough.
     #[inline]
-    pub(crate) fn took(&mut self, wire: WireId) {
-        self.put(wire.data().as_ffi());
+    pub(crate) fn took(wire: WireId) -> u64 {
+        wire.data().as_ffi().to_le()
+    }
+
+    pub(crate) fn took_slowly(&mut self, wire: WireId) {
+        self.word(wire.data().as_ffi());
     }
 
     /// A signal is delivered.

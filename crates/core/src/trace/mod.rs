@@ -171,18 +171,20 @@ impl Trace {
     #[expect(clippy::inline_always, reason = "called once per wire and delivery; measured")]
     #[inline(always)]
     pub(crate) fn took_on(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
-        if !self.head.digest.has_room() || !self.ring.try_took(wire, cause, self.tick) {
+        let (Some(word), Some(entry)) = (self.head.digest.free_word(), self.ring.free_took()) else {
             return self.took_slowly(cause, wire);
-        }
-        self.head.digest.took(wire);
+        };
+        *word = Digest::took(wire);
+        *entry = Ring::took(wire, cause, self.tick);
+        self.head.digest.use_word();
+        self.ring.use_entry();
         self.head.records += 1;
         RecordId::new(self.head.records)
     }
 
     #[inline(never)]
     fn took_slowly(&mut self, cause: Option<RecordId>, wire: WireId) -> Option<RecordId> {
-        self.head.digest.make_room();
-        self.head.digest.took(wire);
+        self.head.digest.took_slowly(wire);
         self.ring.push_took(wire, cause, self.tick);
         self.head.records += 1;
         RecordId::new(self.head.records)

@@ -9,7 +9,7 @@ use super::record::{Event, Phase, Record, RecordId};
 use crate::{clock::Tick, wire::WireId};
 
 #[derive(Clone, Copy, Debug)]
-enum Slim {
+pub(super) enum Slim {
     /// Only a settle phase has it, or start-up, which is tick 0; so the phase need not be kept.
     Took { wire: WireId, cause: Option<RecordId>, tick: Tick },
     /// The record is in the other list; this is its number there.
@@ -52,25 +52,28 @@ impl Ring {
             self.first_whole += 1;
         }
         self.slim[self.at] = slim;
+        self.use_entry();
+        self.used = (self.used + 1).min(self.slim.len());
+    }
+
+    /// Where the next record goes, if that is a taking and nothing has to be cleared away. Nearly all go this way.
+    #[inline]
+    pub(super) fn free_took(&mut self) -> Option<&mut Slim> {
+        self.slim.get_mut(self.at).filter(|slim| matches!(slim, Slim::Took { .. }))
+    }
+
+    #[inline]
+    pub(super) fn took(wire: WireId, cause: Option<RecordId>, tick: Tick) -> Slim {
+        Slim::Took { wire, cause, tick }
+    }
+
+    /// Goes on past the record that was put there.
+    #[inline]
+    pub(super) fn use_entry(&mut self) {
         self.at += 1;
         if self.at == self.slim.len() {
             self.at = 0;
         }
-        self.used = (self.used + 1).min(self.slim.len());
-    }
-
-    /// Records a taking, if that needs nothing to be cleared away first. This is the way nearly all of them go.
-    #[expect(clippy::inline_always, reason = "called once per wire and delivery; measured")]
-    #[inline(always)]
-    pub(super) fn try_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) -> bool {
-        let at = self.at;
-        match self.slim.get_mut(at) {
-            Some(slim @ Slim::Took { .. }) => *slim = Slim::Took { wire, cause, tick },
-            _ => return false,
-        }
-        let next = at + 1;
-        self.at = if next == self.slim.len() { 0 } else { next };
-        true
     }
 
     pub(super) fn push_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) {

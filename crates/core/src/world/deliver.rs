@@ -181,8 +181,8 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         // Payloads that are emitted meanwhile queue behind those that are lent out here.
         let mut payloads = state.bus.payloads.lend::<T>(store);
         match (lent.plain, traced) {
-            (true, false) => self.call_all::<false>(state, game, fresh, first, &mut payloads, &lent),
-            (true, true) => self.call_all::<true>(state, game, fresh, first, &mut payloads, &lent),
+            (true, false) => self.call_all::<false>(state, game, fresh, &first, &mut payloads, &lent),
+            (true, true) => self.call_all::<true>(state, game, fresh, &first, &mut payloads, &lent),
             (false, _) => {
                 if let Some(payload) = payloads.pop_front() {
                     self.call_each(state, game, fresh, &first, &payload, &lent);
@@ -247,15 +247,15 @@ impl<G, T: Payload> Store<G, T> {
         state: &mut State,
         game: &mut G,
         fresh: &mut Vec<Fresh<G>>,
-        first: Emission,
+        first: &Emission,
         payloads: &mut VecDeque<T>,
         lent: &Lent,
     ) {
-        let mut cx = Cx { state, fresh, doing: Doing::default(), signal: first.signal };
-        let mut emission = first;
+        let mut cx = Cx { state, fresh, doing: Doing::default(), signal: lent.signal };
+        let (mut who, mut cause) = (first.who, first.cause);
         while let Some(payload) = payloads.pop_front() {
-            let record = if TRACED { cx.state.note_delivery(&emission, &payload, lent.hash) } else { None };
-            cx.doing.who = emission.who;
+            let record = if TRACED { cx.state.note_delivery(cause, who, &payload, lent) } else { None };
+            cx.doing.who = who;
             for (at, entry) in lent.wires.iter().enumerate() {
                 if cx.state.wires.disturbed != lent.disturbed {
                     // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
@@ -272,15 +272,14 @@ impl<G, T: Payload> Store<G, T> {
                     run(game, &payload, &mut cx);
                 }
             }
-            cx.state.bus.rounds += 1;
             if TRACED {
-                cx.state.note_asleep(emission.signal, record);
+                cx.state.note_asleep(lent.signal, record);
             }
             if payloads.is_empty() || cx.state.wires.disturbed != lent.disturbed {
                 return;
             }
-            let Some(next) = cx.state.bus.next_if(emission.signal) else { return };
-            emission = next;
+            let Some(next) = cx.state.bus.next_if(lent.signal) else { return };
+            (who, cause) = next;
         }
     }
 
@@ -294,10 +293,11 @@ impl<G, T: Payload> Store<G, T> {
         payload: &T,
         lent: &Lent,
     ) {
+        let Emission { who, cause, .. } = *emission;
         let traced = state.bus.trace.is_on();
-        let record = if traced { state.note_delivery(emission, payload, lent.hash) } else { None };
-        let doing = Doing { who: emission.who, cause: None, by: None };
-        let cx = Cx { state, fresh, doing, signal: emission.signal };
+        let record = if traced { state.note_delivery(cause, who, payload, lent) } else { None };
+        let doing = Doing { who, cause: None, by: None };
+        let cx = Cx { state, fresh, doing, signal: lent.signal };
         self.call_from(cx, game, payload, lent, 0, record);
     }
 
@@ -311,6 +311,7 @@ impl<G, T: Payload> Store<G, T> {
         from: usize,
         record: Option<RecordId>,
     ) {
+        cx.state.bus.counted = true;
         let mut counts = Counts { taken: from as u64, refused: 0 };
         // Made once, when the first wire asks for values.
         let mut values: Option<Values> = None;

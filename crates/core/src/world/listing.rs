@@ -2,8 +2,8 @@
 //! or went, joined by new wires when no delivery is under way.
 
 use crate::{
+    object::ObjectId,
     payload::Payload,
-    queue::Emission,
     signal::SignalId,
     state::State,
     trace::{Event, RecordId, Refusal},
@@ -15,6 +15,7 @@ pub(super) struct Lent {
     pub(super) wires: Vec<Entry>,
     /// All of them take whatever comes and run a closure at once.
     pub(super) plain: bool,
+    pub(super) signal: SignalId,
     /// Stands for the signal's name in the digest.
     pub(super) hash: u64,
     /// As long as the wires count no more disturbances than this, the list holds.
@@ -26,17 +27,18 @@ impl State {
     #[inline]
     pub(super) fn lend(&mut self, signal: SignalId) -> Lent {
         self.bus.delivering = Some(signal);
+        self.bus.burst = 1;
+        self.bus.counted = false;
         if self.bus.signals.lane(signal).is_some_and(|lane| lane.stale) {
             self.sort_lane(signal);
         }
         let disturbed = self.wires.disturbed;
         match self.bus.signals.lane_mut(signal) {
             Some(lane) => {
-                lane.delivered += 1;
                 let wires = std::mem::take(&mut lane.awake);
-                Lent { wires, plain: lane.plain, hash: lane.hash, disturbed }
+                Lent { wires, plain: lane.plain, signal, hash: lane.hash, disturbed }
             }
-            None => Lent { wires: Vec::new(), plain: false, hash: 0, disturbed },
+            None => Lent { wires: Vec::new(), plain: false, signal, hash: 0, disturbed },
         }
     }
 
@@ -65,7 +67,8 @@ impl State {
     #[inline]
     pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
         self.bus.delivering = None;
-        let rounds = std::mem::take(&mut self.bus.rounds);
+        let burst = std::mem::take(&mut self.bus.burst);
+        let rounds = burst - u64::from(self.bus.counted);
         if rounds > 0 {
             for entry in &lent.wires {
                 self.wires.hot_at(entry.hot).taken += rounds;
@@ -75,7 +78,7 @@ impl State {
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
             // Nothing else puts a wire on the list while it is lent out.
             lane.awake = lent.wires;
-            lane.delivered += std::mem::take(&mut self.bus.burst);
+            lane.delivered += burst;
         }
         if !self.wires.joining.is_empty() {
             self.flush_joining();
@@ -85,12 +88,12 @@ impl State {
     /// Records a delivery.
     pub(super) fn note_delivery<T: Payload>(
         &mut self,
-        emission: &Emission,
+        cause: Option<RecordId>,
+        who: Option<ObjectId>,
         payload: &T,
-        hash: u64,
+        lent: &Lent,
     ) -> Option<RecordId> {
-        let Emission { signal, who, cause, .. } = *emission;
-        self.bus.trace.delivered(cause, hash, signal, who, payload.to_values())
+        self.bus.trace.delivered(cause, lent.hash, lent.signal, who, payload.to_values())
     }
 
     /// Records who slept through a delivery.
