@@ -97,7 +97,7 @@ impl Ratios {
 
 fn main() {
     let quick = std::env::args().any(|arg| arg == "--quick");
-    let mut ratios = Ratios { rounds: if quick { 31 } else { 201 }, rows: Vec::new() };
+    let mut ratios = Ratios { rounds: if quick { 31 } else { 1001 }, rows: Vec::new() };
     delivery::rows(&mut ratios);
     snapshots::rows(&mut ratios);
     black_box(&ratios.rows);
