@@ -332,7 +332,8 @@ impl Printer<'_> {
             }
             Event::Dropped { wire, restarted } => {
                 let why = if *restarted { "a new one begins" } else { "its owner is disabled or gone" };
-                format!("a waiting reaction is given up: {why}  {}", self.place(*wire))
+                let place = if self.places { format!("  {}", self.place(*wire)) } else { String::new() };
+                format!("a waiting reaction is given up: {why}{place}")
             }
             Event::Held { .. } => "held back until the earlier reaction has ended".to_owned(),
             Event::Spawned { object } => format!("{} is spawned", self.name(*object)),
