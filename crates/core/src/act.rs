@@ -168,15 +168,20 @@ impl State {
             body.course = None;
             body.cause = cause;
         }
-        let parts = object.parts.clone();
-        for part in parts {
-            let size = self.parts.part(part).and_then(|part| part.region()).map(|region| region.size);
-            if let (Some(size), Some(zone)) = (size, self.tracker.get_mut(part)) {
-                zone.bounds = Aabb::around(at, size);
+        self.carry_zones(id);
+        Ok(())
+    }
+
+    /// An object's zones go where it goes.
+    pub(crate) fn carry_zones(&mut self, id: ObjectId) {
+        let Some(object) = self.objects.get(id) else { return };
+        for part in &object.parts {
+            let size = self.parts.part(*part).and_then(|part| part.region()).map(|region| region.size);
+            if let (Some(size), Some(zone)) = (size, self.tracker.get_mut(*part)) {
+                zone.bounds = Aabb::around(object.at, size);
                 zone.fresh = true;
             }
         }
-        Ok(())
     }
 
     /// Sends a body on a straight walk at so many scene units per second.

@@ -22,7 +22,29 @@
 //!
 //! # Where to begin
 //!
-//! [`World`] has the first example. [`payload!`] makes a signal's payload, [`World::on`] begins a wire, and
+//! ```
+//! use stoicheon_core::{Door, World, Zone, Vec3, secs};
+//!
+//! let mut world = World::<u32>::new();
+//! let pad = world.object("towpath_pad").at(Vec3::new(4.0, 0.0, 0.0)).add()?;
+//! let pad = world.attach(pad, Zone::boxed(Vec3::splat(2.0)))?;
+//! let gate = world.object("upper_gate").add()?;
+//! let gate = world.attach(gate, Door::swing(85.0).over(secs(1.0)))?;
+//! let ada = world.player("ada").add()?;
+//!
+//! world.on(pad.entered).run(move |_, _, cx| cx.open(gate))?;
+//! world.on(gate.opened).run(|passages, (), _| *passages += 1)?;
+//!
+//! world.walk(ada, Vec3::new(4.0, 0.0, 0.0), 4.0)?;
+//! let mut passages = 0; // the game's own state, whatever it is
+//! for _ in 0..180 {
+//!     world.advance(secs(1.0 / 60.0), &mut passages)?;
+//! }
+//! assert_eq!(passages, 1);
+//! # Ok::<(), stoicheon_core::Error>(())
+//! ```
+//!
+//! [`World`] has more of it. [`payload!`] makes a signal's payload, [`World::on`] begins a wire, and
 //! [`World::advance`] runs it all.
 
 mod act;

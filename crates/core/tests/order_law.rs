@@ -163,6 +163,28 @@ fn a_body_on_the_border_is_inside() {
 }
 
 #[test]
+fn a_zone_goes_where_its_object_goes() {
+    let mut scene = towpath();
+    let ferry = scene.world.object("ferry").at(PAD * 4.0).body().add().unwrap();
+    let deck = scene.world.attach(ferry, Zone::boxed(Vec3::ONE)).unwrap();
+    scene.run(1);
+    scene.world.walk(ferry, Vec3::ZERO, 30.0).unwrap();
+    scene.run(60);
+    assert!(scene.world.is_inside(scene.ada, deck.part), "it has come to where she stands");
+    scene.world.put(ferry, PAD * 4.0).unwrap();
+    scene.run(1);
+    let touch: Vec<_> = told(&scene.world).into_iter().filter(|line| line.starts_with("touch")).collect();
+    // It met ada and the pad on its way; its own zone does not take the ferry itself for a visitor.
+    let expected = [
+        "touch ferry enters towpath_pad (walked)",
+        "touch ferry leaves towpath_pad (walked)",
+        "touch ada enters ferry (appeared)",
+        "touch ada leaves ferry (zone moved)",
+    ];
+    assert_eq!(touch, expected);
+}
+
+#[test]
 fn a_signal_reaches_its_wires_by_order_then_as_wired() {
     let mut scene = towpath();
     let bell = scene.world.signal::<()>("bell").unwrap();

@@ -88,7 +88,8 @@ payload! {
 
 /// A zone. Made in Rust with [`Zone::boxed`].
 ///
-/// Its borders belong to it: a body exactly on one is inside.
+/// Its borders belong to it: a body exactly on one is inside. It goes where its object goes, and its own object is
+/// never a visitor.
 #[derive(Clone, Debug)]
 pub struct Zone {
     pub(crate) size: Vec3,

@@ -152,6 +152,10 @@ impl Tracker {
 
 impl Zone {
     fn compare(&mut self, mover: &Mover, out: &mut Touches) {
+        if mover.object == self.object {
+            // Nobody visits himself.
+            return;
+        }
         let was = self.inside.contains_key(&mover.number);
         let admitted = mover.enabled && self.admits(&mover.tags);
         let is = admitted && self.bounds.contains(mover.to);

@@ -135,6 +135,7 @@ impl State {
         let (name, number, at, fresh) = (owner.name.clone(), owner.number, owner.at, owner.fresh);
         let kind = part.kind();
         for signal in kind.signals {
+            check_name(signal.name)?;
             let name = path(&name, signal.name);
             if self.bus.signals.find(&name).is_some() {
                 return Err(Error::NameTaken { kind: "a signal", name });

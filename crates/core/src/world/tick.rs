@@ -228,14 +228,20 @@ impl State {
             let Some(course) = body.course else { continue };
             body.cause = course.cause;
             let way = course.to - object.at;
-            if way.length() > course.step {
+            let arrives = way.length() <= course.step;
+            if arrives {
+                object.at = course.to;
+                body.course = None;
+            } else {
                 object.at += way * (course.step / way.length());
-                self.bus.trace.feed(&(id, object.at));
-                continue;
             }
-            object.at = course.to;
-            body.course = None;
-            self.bus.trace.note(course.cause, 0, Event::Arrived { body: id, at: course.to });
+            let at = object.at;
+            self.carry_zones(id);
+            if arrives {
+                self.bus.trace.note(course.cause, 0, Event::Arrived { body: id, at });
+            } else {
+                self.bus.trace.feed(&(id, at));
+            }
         }
     }
 
