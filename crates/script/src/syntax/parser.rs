@@ -185,6 +185,16 @@ impl Parser<'_> {
         self.close();
     }
 
+    /// Reports a fault and puts the next token aside, with what follows it on its line, up to a closing brace. It
+    /// always takes at least one token, so that nothing is looked at for ever.
+    pub(super) fn put_aside(&mut self, expected: &str, stop: impl Fn(&Self) -> bool) {
+        self.fault(expected);
+        self.open(SyntaxKind::Bad);
+        self.bump();
+        self.close();
+        self.skip_until(|p| p.peek() == SyntaxKind::RightBrace || p.on_new_line() || stop(p));
+    }
+
     /// Goes one level deeper, unless that is too deep: then the fault is reported and the rest put aside.
     pub(super) fn deeper(&mut self, inner: impl FnOnce(&mut Self)) {
         if self.depth >= DEEPEST {
@@ -318,8 +328,7 @@ impl Parser<'_> {
                     }
                     self.node(SyntaxKind::Part, Self::part);
                 } else if !self.eat(SyntaxKind::Semicolon) {
-                    self.fault("a part, a wire or `}`");
-                    self.skip_until(|p| p.peek() == SyntaxKind::RightBrace || p.on_new_line());
+                    self.put_aside("a part, a wire or `}`", |_| false);
                 }
             }
             self.expect(SyntaxKind::RightBrace, "`}`");
@@ -351,8 +360,7 @@ impl Parser<'_> {
                     self.primary();
                 }
                 _ => {
-                    self.fault("a setting");
-                    self.skip_until(|p| p.peek() == SyntaxKind::RightBrace || p.on_new_line());
+                    self.put_aside("a setting", |_| false);
                 }
             }
         }

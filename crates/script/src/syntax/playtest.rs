@@ -63,11 +63,7 @@ impl Parser<'_> {
                 }
             });
         } else {
-            self.fault("player, expect, always, never, wait or what a player does");
-            self.open(SyntaxKind::Bad);
-            self.bump();
-            self.close();
-            self.skip_until(|p| p.peek() == SyntaxKind::RightBrace || p.on_new_line());
+            self.put_aside("player, expect, always, never, wait or what a player does", |_| false);
         }
     }
 

@@ -69,14 +69,8 @@ impl Parser<'_> {
     }
 
     fn no_statement(&mut self) {
-        self.fault("a statement, such as `open upper_gate`, `wait 2s` or `level = 1`");
-        // The word itself must go, or it would be looked at for ever.
-        self.open(SyntaxKind::Bad);
-        self.bump();
-        self.close();
-        self.skip_until(|p| {
-            matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Semicolon) || p.on_new_line()
-        });
+        let expected = "a statement, such as `open upper_gate`, `wait 2s` or `level = 1`";
+        self.put_aside(expected, |p| p.peek() == SyntaxKind::Semicolon);
     }
 
     fn set_step(&mut self) {
