@@ -1,11 +1,11 @@
 //! Random programs, run by the world and by a naive model of the law: who takes what, in which order, must agree
-//! exactly. Failures that were found are kept as cases in `reference_model.proptest-regressions`.
+//! exactly. What was found is kept as tests of its own in `wires.rs`.
 #![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 mod model;
 
 use model::{Action, Input, Model, Program, Template};
-use proptest::prelude::*;
+use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
     Busy, Config, Cx, Error, Group, ObjectId, On, Signal, SignalName, TickRate, TraceLevel, WireId, World,
     payload, secs,
@@ -142,7 +142,9 @@ fn counts(world: &World<Game>, game: &Game) -> Vec<Option<(u64, u64, u64, u64)>>
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 2048, ..ProptestConfig::default() })]
+    // The same programs every time: a change that lands must not fail on another one's luck. To look further, raise
+    // the cases and leave the seed out.
+    #![proptest_config(ProptestConfig { cases: 2048, rng_seed: RngSeed::Fixed(7), ..ProptestConfig::default() })]
 
     #[test]
     fn the_world_agrees_with_the_model(program in model::program()) {
