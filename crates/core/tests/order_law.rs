@@ -8,7 +8,8 @@ use std::rc::Rc;
 
 use insta::assert_debug_snapshot;
 use stoicheon_core::{
-    Config, Door, Error, Expr, NoSuchSignal, Steps, Tick, TickRate, TraceLevel, Vec3, World, Zone, secs,
+    Config, Door, Error, Event, Expr, NoSuchSignal, Phase, Steps, Tick, TickRate, TraceLevel, Vec3, World,
+    Zone, secs,
 };
 use support::{PAD, told, told_since, towpath};
 
@@ -107,6 +108,29 @@ fn doors_move_by_object_number() {
     }
     let opened: Vec<_> = told(&world).into_iter().filter(|line| line.starts_with("motion")).collect();
     assert_eq!(opened, ["motion first open", "motion second open"]);
+}
+
+#[test]
+fn walks_move_after_doors_by_object_number() {
+    let mut scene = towpath();
+    let bob = scene.world.player("bob").add().unwrap();
+    // All three are done in tick 3; handed in against the order of their numbers.
+    for who in [bob, scene.ada] {
+        scene.world.walk(who, Vec3::new(0.0, 0.0, 2.9), 30.0).unwrap();
+    }
+    scene.world.command(scene.door.part, Door::TO_OPEN).unwrap();
+    scene.run(3);
+    let moved: Vec<_> = scene
+        .world
+        .trace()
+        .records()
+        .filter(|(_, record)| record.phase == Phase::Motion && record.tick == Tick(3))
+        .map(|(_, record)| match record.event {
+            Event::Arrived { body, .. } => scene.world.name(body).unwrap().to_owned(),
+            event => format!("{event:?}").split(' ').next().unwrap().to_owned(),
+        })
+        .collect();
+    assert_eq!(moved, ["Shifted", "ada", "bob"]);
 }
 
 #[test]

@@ -11,7 +11,7 @@ pub const DEEPEST: u32 = 2;
 /// Past this many wires, programs make no more.
 pub const MOST_WIRES: usize = 16;
 
-pub const POLICIES: [Busy; 4] = [Busy::Overlap, Busy::Ignore, Busy::Restart, Busy::Queue];
+const POLICIES: [Busy; 4] = [Busy::Overlap, Busy::Ignore, Busy::Restart, Busy::Queue];
 
 /// What a reaction does.
 #[derive(Clone, Copy, Debug)]
