@@ -42,7 +42,7 @@ pub const PAD: Vec3 = Vec3::new(4.0, 0.0, 10.0);
 /// Makes the scene.
 pub fn build() -> Result<Towpath, Error> {
     let mut world = World::<Game>::new();
-    let passages = world.var("passages", 0.0)?;
+    let passages = world.var("passages", 0_i64)?;
     let rung = world.signal::<Rung>("rung")?;
     let bell = world.effect::<Rung>("bell")?;
 
@@ -61,12 +61,12 @@ pub fn build() -> Result<Towpath, Error> {
 
     world.on(gate.opened).run(move |_, (), cx| cx.emit(rung, Rung { strokes: 2 }))?;
 
-    let first = Expr::var(passages).less_than(1.0);
+    let first = Expr::var(passages).less_than(1_i64);
     world.on(rung).when(first).run(move |game: &mut Game, rung, cx| {
         game.strokes += rung.strokes;
         cx.perform(bell, [rung.strokes.into()])?;
-        let so_far = cx.value(passages)?.as_number().unwrap_or_default();
-        cx.set(passages, Value::from(so_far + 1.0))
+        let so_far = cx.value(passages)?.as_whole().unwrap_or_default();
+        cx.set(passages, Value::from(so_far + 1))
     })?;
 
     let ada = world.player("ada").at(STEPS).tag("keeper").add()?;

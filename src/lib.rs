@@ -41,14 +41,16 @@ pub use stoicheon_script as script;
 pub use stoicheon_view as view;
 
 pub use stoicheon_core::{
-    About, Activity, Advance, Arithmetic, BuildPart, Busy, Catalogue, Comparison, Config, Cx, Digest, Door,
-    DoorHandle, Effect, EffectId, Error, Event, Expr, Field, FieldValue, Group, Key, Letter, Mailbox, Miss,
-    NewObject, NoSuchSignal, ObjectId, On, Outcome, PLAYER, Part, PartCx, PartId, PartKind, PartSpec,
-    Payload, Phase, Place, Reason, Record, RecordId, Refusal, RefusalCounts, RuleId, SceneId, Seconds,
-    Setting, SettingType, SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr,
-    Snapshot, State, Step, Steps, Swing, Text, Tick, TickRate, Ticks, Totals, Touched, Trace, TraceLevel,
-    Type, Value, Values, VarId, Vec3, WhyNot, WireCounts, WireId, World, Zone, ZoneHandle, glam, payload,
-    playtest, secs,
+    About, Activity, Advance, Among, Arithmetic, BadColour, BindId, BuildPart, Busy, Catalogue, Colour,
+    Comparison, Config, Cx, Digest, Door, DoorHandle, Ease, Effect, EffectId, Error, Event, Expr, Field,
+    FieldValue, Function, Group, Kept, Key, Leaving, Letter, Mailbox, MessageInfo, Mishap, Miss, Mould,
+    MouldId, Moved, NewObject, NewVar, NoSuchSignal, ObjectId, On, Outcome, PLAYER, Part, PartCx, PartId,
+    PartInfo, PartKind, PartSpec, Payload, Phase, Place, PropertyName, Reason, Record, RecordId, Refusal,
+    RefusalCounts, RoleInfo, Rotation, RuleId, SceneId, Seconds, Setting, SettingInfo, SettingInfoType,
+    SettingType, SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, Spot,
+    SpotId, State, StateTest, Step, Steps, Swing, Tag, Target, TaskId, Text, Tick, TickRate, Ticks, Totals,
+    Touched, Trace, TraceLevel, Type, Value, Values, VarId, Vec3, WhyNot, WireCounts, WireId, World, Zone,
+    ZoneHandle, glam, payload, playtest, secs,
 };
 
 /// The README's Rust, compiled and run.

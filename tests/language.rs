@@ -15,7 +15,7 @@ const COMMON: &str = "
     var level: number = 0
     var open_for: number = 0
     effect say(words: text)
-    signal rung(strokes: number)
+    signal rung(strokes: whole)
     object pad at (10, 0, 0) { zone box (2, 2, 2) }
     object gate { door { slide (0, 3, 0), over 100ms } }
     on rung by nobody_at_all { perform say(\"\") }
@@ -26,7 +26,7 @@ const COMMON: &str = "
 fn scene(text: &str) -> Scene {
     let loaded = script::load("lock.stoi", &format!("{COMMON}{text}"), &Catalogue::built_in());
     let found: Vec<_> =
-        loaded.diagnostics().iter().map(|found| script::render(found, loaded.source(), false)).collect();
+        loaded.diagnostics().iter().map(|found| script::render(found, loaded.sources(), false)).collect();
     assert!(found.is_empty(), "{}", found.join("\n"));
     let mut world = World::new();
     loaded.build(&mut world).unwrap();

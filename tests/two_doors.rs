@@ -75,7 +75,7 @@ fn other_order_numbers_in_the_file_give_another_trace() {
 #[test]
 fn a_reaction_in_rust_takes_a_signal_that_a_file_declared() {
     let mut world = World::<Vec<u32>>::new();
-    let loaded = script::load("bell.stoi", "signal rung(strokes: number)", &Catalogue::built_in());
+    let loaded = script::load("bell.stoi", "signal rung(strokes: whole)", &Catalogue::built_in());
     loaded.build(&mut world).unwrap();
     let rung = world.signal::<towpath::Rung>("rung").unwrap();
     world.on(rung).run(|heard, rung, _| heard.push(rung.strokes)).unwrap();

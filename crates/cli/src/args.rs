@@ -24,12 +24,52 @@ pub(crate) enum Command {
     Check(Check),
     /// Run the playtests of one or more files or folders.
     Test(Test),
+    /// Set wiring files as everybody sets them; comments stay.
+    Fmt(Fmt),
+    /// Turn wiring into JSON, or JSON into wiring.
+    Convert(Convert),
+    /// Show what wiring may speak of: parts, their settings, commands and signals.
+    Catalogue(CatalogueOf),
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Fmt {
+    /// Wiring files, or folders to look for `.stoi` files in.
+    #[arg(required = true)]
+    pub(crate) paths: Vec<PathBuf>,
+    /// Change nothing; say what would be changed, and exit with 1 if anything would.
+    #[arg(long)]
+    pub(crate) check: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Convert {
+    /// A `.stoi` file, or a `.json` file of the same form.
+    pub(crate) from: Option<PathBuf>,
+    /// Where to write it. Default standard output.
+    pub(crate) to: Option<PathBuf>,
+    /// Print the JSON Schema of the JSON form instead.
+    #[arg(long)]
+    pub(crate) schema: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct CatalogueOf {
+    /// The catalogue of a game, as JSON, besides what is built in.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) catalogue: Option<PathBuf>,
+    /// Print it as JSON.
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Play {
-    /// The wiring file.
+    /// The wiring file, or the file of a project.
     pub(crate) file: PathBuf,
+    /// Which scene of a project. Default the first.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) scene: Option<String>,
     /// Which playtest to play, by name or by number from 1. Default the first; without any, the scene runs alone.
     #[arg(long, value_name = "NAME")]
     pub(crate) playtest: Option<String>,
@@ -46,6 +86,9 @@ pub(crate) struct Check {
     /// Wiring files, or folders to look for `.stoi` files in.
     #[arg(required = true)]
     pub(crate) paths: Vec<PathBuf>,
+    /// The catalogue of a game, as JSON, besides what is built in.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) catalogue: Option<PathBuf>,
     /// Print the findings as JSON.
     #[arg(long)]
     pub(crate) json: bool,

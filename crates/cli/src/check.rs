@@ -1,7 +1,7 @@
 //! `stoicheon check`
 
 use serde::Serialize;
-use stoicheon_script::Diagnostic;
+use stoicheon_script::{Diagnostic, Loaded};
 
 use crate::{
     args::Check,
@@ -19,19 +19,23 @@ struct Finding<'a> {
     diagnostic: &'a Diagnostic,
 }
 
+impl<'a> Finding<'a> {
+    fn of(loaded: &'a Loaded, diagnostic: &'a Diagnostic) -> Self {
+        let span = diagnostic.labels.first().map(|label| label.span).unwrap_or_default();
+        let source = loaded.sources().get(span.file);
+        let (line, column) = source.map_or((1, 1), |source| source.position(span.start));
+        Self { file: source.map_or("", |source| source.name()), line, column, diagnostic }
+    }
+}
+
 pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
-    let loaded =
-        files::find(&args.paths)?.iter().map(|path| files::read(path)).collect::<Result<Vec<_>, _>>()?;
-    let faults = loaded.iter().any(stoicheon_script::Loaded::has_errors);
+    let catalogue = files::catalogue(args.catalogue.as_ref())?;
+    let loaded = files::read_all(&args.paths, &catalogue)?;
+    let faults = loaded.iter().any(Loaded::has_errors);
     if args.json {
         let findings: Vec<_> = loaded
             .iter()
-            .flat_map(|file| file.diagnostics().iter().map(move |diagnostic| (file, diagnostic)))
-            .map(|(file, diagnostic)| {
-                let start = diagnostic.labels.first().map_or(0, |label| label.span.start);
-                let (line, column) = file.source().position(start);
-                Finding { file: file.source().name(), line, column, diagnostic }
-            })
+            .flat_map(|file| file.diagnostics().iter().map(move |diagnostic| Finding::of(file, diagnostic)))
             .collect();
         let text = serde_json::to_string_pretty(&findings).unwrap_or_default();
         out::print(&format!("{text}\n"));
@@ -39,7 +43,7 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
     }
     for file in &loaded {
         out::print_diagnostics(file);
-        let name = file.source().name();
+        let name = file.name();
         if file.diagnostics().is_empty() {
             let (objects, wires) = file.counts();
             let objects = out::plural(objects, "object");

@@ -1,12 +1,19 @@
 //! Finding and reading wiring files.
 
-use std::path::{Path, PathBuf};
+use std::{
+    collections::BTreeSet,
+    path::{Path, PathBuf},
+};
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Loaded, load};
+use stoicheon_script::{Loaded, Project, is_project, load_with};
 use walkdir::WalkDir;
 
 use crate::out::Misuse;
+
+fn is_wiring(path: &Path) -> bool {
+    path.extension().is_some_and(|ending| ending == "stoi")
+}
 
 /// The files meant by the paths: a file itself, or all `.stoi` files of a folder, by name.
 pub(crate) fn find(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Misuse> {
@@ -17,7 +24,6 @@ pub(crate) fn find(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Misuse> {
         } else if path.is_dir() {
             let before = files.len();
             let entries = WalkDir::new(path).sort_by_file_name().into_iter().filter_map(Result::ok);
-            let is_wiring = |path: &Path| path.extension().is_some_and(|ending| ending == "stoi");
             files.extend(
                 entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file()),
             );
@@ -31,13 +37,66 @@ pub(crate) fn find(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Misuse> {
     Ok(files)
 }
 
-/// Reads and checks a file.
-pub(crate) fn read(path: &Path) -> Result<Loaded, Misuse> {
+/// The text of a file.
+pub(crate) fn text(path: &Path) -> Result<String, Misuse> {
     let bytes = std::fs::read(path).map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound => Misuse::Missing(path.to_owned()),
         _ => Misuse::Unreadable { path: path.to_owned(), reason: error.to_string() },
     })?;
-    let text = String::from_utf8(bytes)
-        .map_err(|error| Misuse::NotText { path: path.to_owned(), at: error.utf8_error().valid_up_to() })?;
-    Ok(load(&path.display().to_string(), &text, &Catalogue::built_in()))
+    String::from_utf8(bytes)
+        .map_err(|error| Misuse::NotText { path: path.to_owned(), at: error.utf8_error().valid_up_to() })
+}
+
+/// The built-in catalogue, with that of a game if its file is given.
+pub(crate) fn catalogue(path: Option<&PathBuf>) -> Result<Catalogue, Misuse> {
+    let Some(path) = path else { return Ok(Catalogue::built_in()) };
+    let found: Catalogue = serde_json::from_str(&text(path)?)
+        .map_err(|error| Misuse::NoCatalogue { path: path.clone(), reason: error.to_string() })?;
+    Ok(Catalogue::built_in().and(&found))
+}
+
+/// The file beside another one that a path in that one means.
+fn beside(file: &Path, path: &str) -> PathBuf {
+    file.parent().map_or_else(|| PathBuf::from(path), |folder| folder.join(path))
+}
+
+/// Reads and checks a file: one scene, or the head of a project and all its scenes.
+pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Vec<Loaded>, Misuse> {
+    let text_of = text(path)?;
+    let name = path.display().to_string();
+    let reader = |wanted: &str| {
+        text(&beside(path, wanted)).map_err(|misuse| match misuse {
+            Misuse::Missing(_) => "there is no such file".to_owned(),
+            other => other.to_string(),
+        })
+    };
+    if !is_project(&text_of) {
+        return Ok(vec![load_with(&name, &text_of, catalogue, &reader)]);
+    }
+    let (head, mut scenes) = Project::load(&name, &text_of, catalogue, &reader).into_parts();
+    // A head without faults has nothing to show.
+    if !head.diagnostics().is_empty() {
+        scenes.insert(0, head);
+    }
+    Ok(scenes)
+}
+
+/// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
+/// file and not once more alone.
+pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> Result<Vec<Loaded>, Misuse> {
+    let found = find(paths)?;
+    let mut read_files = Vec::new();
+    let mut parts = BTreeSet::new();
+    for path in found {
+        let loaded = read(&path, catalogue)?;
+        let project = is_project(&text(&path)?);
+        for scene in &loaded {
+            let sources = scene.sources().iter().skip(usize::from(!project));
+            parts.extend(sources.map(|source| beside(&path, source.name())));
+        }
+        read_files.push((path, loaded, project));
+    }
+    let named = |path: &PathBuf| paths.contains(path);
+    read_files.retain(|(path, _, project)| *project || named(path) || !parts.contains(path));
+    Ok(read_files.into_iter().flat_map(|(_, loaded, _)| loaded).collect())
 }

@@ -7,6 +7,7 @@ mod files;
 mod out;
 mod play;
 mod test;
+mod text;
 
 use std::process::ExitCode;
 
@@ -21,6 +22,9 @@ fn main() -> ExitCode {
         Command::Play(args) => play::play(&args),
         Command::Check(args) => check::check(&args),
         Command::Test(args) => test::test(&args),
+        Command::Fmt(args) => text::fmt(&args),
+        Command::Convert(args) => text::convert(&args),
+        Command::Catalogue(args) => text::catalogue(&args),
     };
     match done {
         Ok(out::Outcome::Good) => ExitCode::SUCCESS,

@@ -30,6 +30,14 @@ pub(crate) enum Misuse {
     Unreadable { path: PathBuf, reason: String },
     #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]
     NotText { path: PathBuf, at: usize },
+    #[error("{} cannot be written: {reason}", path.display())]
+    Unwritable { path: PathBuf, reason: String },
+    #[error("{} is no catalogue: {reason}; a game writes its own out as JSON", path.display())]
+    NoCatalogue { path: PathBuf, reason: String },
+    #[error("give a .stoi or .json file to convert, or --schema")]
+    NothingToConvert,
+    #[error("{file} has no scene \"{wanted}\"; it has {known}")]
+    NoScene { file: String, wanted: String, known: String },
     #[error("{file} has no playtest \"{wanted}\"; it has {known}")]
     NoPlaytest { file: String, wanted: String, known: String },
     #[error("--for takes a time above 0 and up to 86400 seconds, found {0}")]
@@ -59,7 +67,7 @@ pub(crate) fn print(text: &str) {
 /// The findings of one text.
 pub(crate) fn print_diagnostics(loaded: &Loaded) {
     for diagnostic in loaded.diagnostics() {
-        print(&format!("{}\n\n", render(diagnostic, loaded.source(), coloured())));
+        print(&format!("{}\n\n", render(diagnostic, loaded.sources(), coloured())));
     }
 }
 

@@ -21,21 +21,34 @@ pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
     if !(args.seconds > 0.0 && args.seconds <= 86_400.0) {
         return Err(Misuse::BadTime(args.seconds));
     }
-    run(&files::read(&args.file)?, args.playtest.as_deref(), args.seconds, !args.no_places)
+    let scenes = files::read(&args.file, &Catalogue::built_in())?;
+    let chosen = match &args.scene {
+        None => scenes.iter().find(|scene| scene.scene_name().is_some()).or(scenes.first()),
+        Some(wanted) => scenes.iter().find(|scene| scene.scene_name() == Some(wanted)),
+    };
+    let Some(scene) = chosen else {
+        let known: Vec<_> = scenes.iter().filter_map(|scene| scene.scene_name()).collect();
+        return Err(Misuse::NoScene {
+            file: args.file.display().to_string(),
+            wanted: args.scene.clone().unwrap_or_default(),
+            known: if known.is_empty() { "none".to_owned() } else { known.join(", ") },
+        });
+    };
+    run(scene, args.playtest.as_deref(), args.seconds, !args.no_places)
 }
 
 fn run(loaded: &Loaded, playtest: Option<&str>, seconds: f64, places: bool) -> Result<Outcome, Misuse> {
     let number = choose(loaded, playtest)?;
     out::print_diagnostics(loaded);
     if loaded.has_errors() {
-        out::print(&format!("{}: {}\n", loaded.source().name(), out::count(loaded.diagnostics())));
+        out::print(&format!("{}: {}\n", loaded.name(), out::count(loaded.diagnostics())));
         return Ok(Outcome::Faults);
     }
     let mut world = World::<()>::new();
     let playtest = match build(loaded, number, &mut world) {
         Ok(playtest) => playtest,
         Err(error) => {
-            out::print(&format!("{}: {error}\n", loaded.source().name()));
+            out::print(&format!("{}: {error}\n", loaded.name()));
             return Ok(Outcome::Faults);
         }
     };
@@ -109,7 +122,7 @@ fn choose(loaded: &Loaded, wanted: Option<&str>) -> Result<Option<usize>, Misuse
     match by_name.or(by_number.filter(|number| *number < names.len())) {
         Some(number) => Ok(Some(number)),
         None => Err(Misuse::NoPlaytest {
-            file: loaded.source().name().to_owned(),
+            file: loaded.name().to_owned(),
             wanted: wanted.to_owned(),
             known: if names.is_empty() {
                 "none".to_owned()

@@ -1,7 +1,7 @@
 //! `stoicheon test`
 
 use serde::Serialize;
-use stoicheon_core::World;
+use stoicheon_core::{Catalogue, World};
 use stoicheon_script::Loaded;
 use stoicheon_view::clock_time;
 
@@ -26,8 +26,7 @@ struct Report<'a> {
 }
 
 pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
-    let loaded =
-        files::find(&args.paths)?.iter().map(|path| files::read(path)).collect::<Result<Vec<_>, _>>()?;
+    let loaded = files::read_all(&args.paths, &Catalogue::built_in())?;
     let mut reports = Vec::new();
     let mut broken_files = 0;
     for file in &loaded {
@@ -35,7 +34,7 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
             broken_files += 1;
             if !args.json {
                 out::print_diagnostics(file);
-                let name = file.source().name();
+                let name = file.name();
                 out::print(&format!("{name}: {}\n", out::count(file.diagnostics())));
             }
             continue;
@@ -77,7 +76,7 @@ fn run<'a>(file: &'a Loaded, number: usize, name: &'a str) -> Report<'a> {
         Err(error) => (vec![error.to_string()], world.now().0),
     };
     Report {
-        file: file.source().name(),
+        file: file.name(),
         playtest: name,
         passed: failure.is_empty(),
         ticks,

@@ -7,14 +7,18 @@ use crate::{
     bus::Doing,
     effect::EffectId,
     error::Error,
+    expr::Mishap,
+    geometry::Rotation,
     object::{Course, ObjectId},
     part::{PartId, Reason, Touched},
     signal::Signal,
     space::{Aabb, Touch},
     state::State,
     trace::{Event, RecordId},
+    tween::Moved,
     value::{Value, Values},
     var::VarId,
+    watch::Read,
     wire::{ASLEEP, CUT, WireId},
 };
 
@@ -31,10 +35,45 @@ impl State {
         self.parts.command(part, command, &mut self.bus, doing)
     }
 
-    pub(crate) fn set_var(&mut self, var: VarId, to: Value, doing: Doing) -> Result<(), Error> {
-        let from = self.vars.set(var, to.clone())?;
-        self.bus.trace.note(doing.cause, self.vars.hash(var), Event::Set { var, from, to });
+    pub(crate) fn set_var(
+        &mut self,
+        var: VarId,
+        of: Option<ObjectId>,
+        to: Value,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        self.check_free(var)?;
+        let to = self.vars.check(var, to)?;
+        self.tweens.stop(Moved::Var(var, of));
+        self.put_var(var, of, to, doing, true)
+    }
+
+    /// Lets a variable hold a value that was checked. On the way of a tween nothing is recorded.
+    pub(crate) fn put_var(
+        &mut self,
+        var: VarId,
+        of: Option<ObjectId>,
+        to: Value,
+        doing: Doing,
+        recorded: bool,
+    ) -> Result<(), Error> {
+        let from = self.vars.set(var, of, to.clone())?;
+        let record = if recorded {
+            self.bus.trace.note(doing.cause, self.vars.hash(var), Event::Set { var, of, from, to })
+        } else {
+            self.bus.trace.feed(&to);
+            doing.cause
+        };
+        self.bus.watches.changed(Read::Var(var), record);
         Ok(())
+    }
+
+    /// Records that something could not be calculated.
+    #[inline]
+    pub(crate) fn note_mishap(&mut self, mishap: Option<Mishap>, cause: Option<RecordId>) {
+        if let Some(mishap) = mishap {
+            self.bus.trace.note(cause, 0, Event::Miscalculated { mishap });
+        }
     }
 
     pub(crate) fn perform(&mut self, effect: EffectId, values: Values, doing: Doing) -> Result<(), Error> {
@@ -58,7 +97,8 @@ impl State {
             self.darken(id, Reason::ZoneDisabled, Reason::BodyDisabled, doing);
         }
         let event = if on { Event::Enabled { object: id } } else { Event::Disabled { object: id } };
-        self.bus.trace.note(doing.cause, 0, event);
+        let record = self.bus.trace.note(doing.cause, 0, event);
+        self.bus.watches.changed(Read::Objects, record);
         if let Some(object) = self.objects.get_mut(id) {
             object.enabled = on;
             if let Some(body) = &mut object.body {
@@ -67,6 +107,9 @@ impl State {
             let wires = object.wires.clone();
             for wire in wires {
                 self.set_wire_flag(wire, ASLEEP, !on);
+                if !on {
+                    self.give_up_runs(wire, Doing { cause: record, ..doing });
+                }
             }
         }
         if on {
@@ -81,10 +124,12 @@ impl State {
         self.darken(id, Reason::ZoneGone, Reason::BodyGone, doing);
         let Some(object) = self.objects.get(id) else { return Err(Error::NoSuchObject) };
         let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
-        self.bus.trace.note(doing.cause, 0, Event::Destroyed { object: id, name });
+        let cause = self.bus.trace.note(doing.cause, 0, Event::Destroyed { object: id, name });
+        let doing = Doing { cause, ..doing };
         for wire in wires {
-            self.cut_now(wire);
+            self.cut_now(wire, doing);
         }
+        self.bus.watches.changed(Read::Objects, cause);
         for signal in signals {
             if let Some(lane) = self.bus.signals.lane_mut(signal) {
                 lane.closed = true;
@@ -99,14 +144,23 @@ impl State {
     /// Cuts a wire: it takes nothing from this instant on.
     pub(crate) fn cut(&mut self, wire: WireId) -> Result<(), Error> {
         self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
-        self.cut_now(wire);
+        self.cut_now(wire, Doing::default());
         Ok(())
     }
 
-    pub(crate) fn cut_now(&mut self, wire: WireId) {
+    pub(crate) fn cut_now(&mut self, wire: WireId, doing: Doing) {
         if self.wires.alive(wire).is_some() {
             self.set_wire_flag(wire, CUT, true);
             self.wires.cut.push(wire);
+            self.give_up_runs(wire, doing);
+        }
+    }
+
+    /// What waits of a wire that nobody hears any more is given up, and what it held back is forgotten.
+    fn give_up_runs(&mut self, wire: WireId, doing: Doing) {
+        self.drop_runs(wire, false, doing);
+        if let Some(wire) = self.wires.get_mut(wire) {
+            wire.held.clear();
         }
     }
 
@@ -150,6 +204,7 @@ impl State {
         let event =
             if entered { Event::Entered { zone, body, reason } } else { Event::Left { zone, body, reason } };
         let record = self.bus.trace.note(cause, 0, event);
+        self.bus.watches.changed(Read::Zone(zone), record);
         let number = usize::from(!entered);
         let Some(signal) = self.parts.get(zone).and_then(|slot| slot.signals.get(number)) else { return };
         let doing = Doing { who: Some(body), cause: record, by: None };
@@ -169,6 +224,14 @@ impl State {
             body.cause = cause;
         }
         self.carry_zones(id);
+        self.bus.watches.changed(Read::Places, cause);
+        Ok(())
+    }
+
+    /// Lets an object face that way.
+    pub(crate) fn face(&mut self, id: ObjectId, facing: Rotation) -> Result<(), Error> {
+        self.objects.get_mut(id).ok_or(Error::NoSuchObject)?.facing = facing;
+        self.bus.watches.changed(Read::Places, None);
         Ok(())
     }
 

@@ -11,6 +11,7 @@ use crate::{
     signal::{Lane, Signal, SignalId, Signals},
     trace::{RecordId, Trace},
     value::{Value, Values},
+    watch::Watches,
     wire::WireId,
 };
 
@@ -29,6 +30,7 @@ pub(crate) struct Bus {
     pub(crate) queue: Queue,
     pub(crate) trace: Trace,
     pub(crate) runaway: Runaway,
+    pub(crate) watches: Watches,
     /// The signal that is being delivered.
     pub(crate) delivering: Option<SignalId>,
     /// How many deliveries of it have begun since its list was lent out.
@@ -45,6 +47,7 @@ impl Bus {
             queue: Queue::default(),
             trace,
             runaway,
+            watches: Watches::default(),
             delivering: None,
             burst: 0,
             counted: false,
@@ -130,7 +133,7 @@ impl Bus {
     /// at before.
     #[inline]
     pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<(Option<ObjectId>, Option<RecordId>)> {
-        if self.runaway.is_over() {
+        if self.runaway.is_over() || !self.watches.stale_binds.is_empty() {
             return None;
         }
         let emission = self.queue.pop_if(signal)?;

@@ -1,11 +1,200 @@
 //! The catalogue: what a game offers to its wiring.
+//!
+//! It is data: a game writes it out, and whoever reads it can check the game's wiring without running the game.
 
-use crate::part::{Door, PartKind, Zone};
+use std::sync::Arc;
 
-/// The kinds of part a game offers: the built-in ones, and its own.
-#[derive(Clone, Debug)]
+use serde::{Deserialize, Serialize};
+use smol_str::SmolStr;
+
+use crate::{
+    part::{Door, PartKind, SettingType, Zone},
+    payload::{Field, Payload},
+};
+
+/// A signal that a part gives or the game emits, or an effect.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MessageInfo {
+    /// Its name; that of a part's signal without the object.
+    pub name: SmolStr,
+    /// When it is given, or what is performed, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// What it carries.
+    #[serde(default)]
+    pub fields: Arc<[Field]>,
+}
+
+/// What a setting takes.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[non_exhaustive]
+pub enum SettingInfoType {
+    /// An angle, with its unit.
+    Angle,
+    /// A span of time, with its unit.
+    Seconds,
+    /// Three numbers.
+    Vector,
+    /// A number.
+    Number,
+    /// Text.
+    Text,
+    /// A colour.
+    Colour,
+    /// Nothing: it is there or it is not.
+    Flag,
+    /// One of these words.
+    OneOf(Vec<SmolStr>),
+    /// One or more tags.
+    Tags,
+}
+
+/// A setting of a kind of part.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SettingInfo {
+    /// Its name.
+    pub name: SmolStr,
+    /// What it takes.
+    #[serde(rename = "type")]
+    pub ty: SettingInfoType,
+    /// What it is for, with its default.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// Whether it must be given.
+    #[serde(default)]
+    pub required: bool,
+}
+
+/// A kind of part, as the catalogue has it.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PartInfo {
+    /// The word for it.
+    pub name: SmolStr,
+    /// What it is for, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// The states it can be in, the first one first.
+    #[serde(default)]
+    pub states: Vec<SmolStr>,
+    /// The signals it gives.
+    #[serde(default)]
+    pub signals: Vec<MessageInfo>,
+    /// The commands it takes.
+    #[serde(default)]
+    pub commands: Vec<SmolStr>,
+    /// Its settings.
+    #[serde(default)]
+    pub settings: Vec<SettingInfo>,
+    /// What makes one; not there for a kind that was read from data.
+    #[serde(skip)]
+    pub kind: Option<&'static PartKind>,
+}
+
+impl PartInfo {
+    /// What is known of a kind.
+    pub fn of(kind: &'static PartKind) -> Self {
+        let words = |words: &[&str]| words.iter().copied().map(SmolStr::from).collect();
+        let setting = |setting: &crate::part::Setting| SettingInfo {
+            name: setting.name.into(),
+            ty: SettingInfoType::of(setting.ty),
+            about: setting.about.into(),
+            required: setting.required,
+        };
+        let signal = |signal: &crate::part::SignalKind| MessageInfo {
+            name: signal.name.into(),
+            about: signal.about.into(),
+            fields: signal.fields().into(),
+        };
+        Self {
+            name: kind.name.into(),
+            about: kind.about.into(),
+            states: words(kind.states),
+            signals: kind.signals.iter().map(signal).collect(),
+            commands: words(kind.commands),
+            settings: kind.settings.iter().map(setting).collect(),
+            kind: Some(kind),
+        }
+    }
+
+    /// The number of a state, by name.
+    pub fn state(&self, name: &str) -> Option<u8> {
+        index_of(&self.states, name)
+    }
+
+    /// The number of a command, by name.
+    pub fn command(&self, name: &str) -> Option<u8> {
+        index_of(&self.commands, name)
+    }
+
+    /// A setting, by name.
+    pub fn setting(&self, name: &str) -> Option<&SettingInfo> {
+        self.settings.iter().find(|setting| setting.name == name)
+    }
+}
+
+fn index_of(words: &[SmolStr], name: &str) -> Option<u8> {
+    words.iter().position(|word| word == name).and_then(|index| u8::try_from(index).ok())
+}
+
+impl SettingInfoType {
+    fn of(ty: SettingType) -> Self {
+        match ty {
+            SettingType::Angle => Self::Angle,
+            SettingType::Seconds => Self::Seconds,
+            SettingType::Vector => Self::Vector,
+            SettingType::Number => Self::Number,
+            SettingType::Text => Self::Text,
+            SettingType::Colour => Self::Colour,
+            SettingType::Flag => Self::Flag,
+            SettingType::OneOf(words) => Self::OneOf(words.iter().copied().map(SmolStr::from).collect()),
+            SettingType::Tags => Self::Tags,
+        }
+    }
+}
+
+/// A role that a manager of the game fills.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct RoleInfo {
+    /// The role.
+    pub name: SmolStr,
+    /// What it is for, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// The signals the manager gives itself.
+    #[serde(default)]
+    pub signals: Vec<MessageInfo>,
+}
+
+/// What a game offers to its wiring: kinds of part, the built-in ones and its own; its signals, effects and roles.
+///
+/// ```
+/// use stoicheon_core::{Catalogue, payload};
+/// payload! {
+///     /// A fish was landed.
+///     pub struct Landed { pub weight: f64 }
+/// }
+/// let catalogue = Catalogue::built_in().with_signal::<Landed>("landed", "A fish was landed.");
+/// let json = serde_json::to_string(&catalogue)?;
+/// let read: Catalogue = serde_json::from_str(&json)?;
+/// assert_eq!(read.signals()[0].fields[0].name, "weight");
+/// # Ok::<(), serde_json::Error>(())
+/// ```
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
 pub struct Catalogue {
-    parts: Vec<&'static PartKind>,
+    #[serde(default)]
+    parts: Vec<PartInfo>,
+    #[serde(default)]
+    signals: Vec<MessageInfo>,
+    #[serde(default)]
+    effects: Vec<MessageInfo>,
+    #[serde(default)]
+    roles: Vec<RoleInfo>,
 }
 
 impl Default for Catalogue {
@@ -14,26 +203,90 @@ impl Default for Catalogue {
     }
 }
 
+fn message<T: Payload>(name: &str, about: &str) -> MessageInfo {
+    MessageInfo { name: name.into(), about: about.into(), fields: T::fields().unwrap_or_default().into() }
+}
+
 impl Catalogue {
     /// What every game has.
     pub fn built_in() -> Self {
-        Self { parts: vec![&Zone::KIND, &Door::KIND] }
+        let parts = [&Zone::KIND, &Door::KIND].map(PartInfo::of).into();
+        Self { parts, signals: Vec::new(), effects: Vec::new(), roles: Vec::new() }
     }
 
     /// Adds a kind of part; one of the same name is replaced.
     pub fn with_part(mut self, kind: &'static PartKind) -> Self {
         self.parts.retain(|known| known.name != kind.name);
-        self.parts.push(kind);
+        self.parts.push(PartInfo::of(kind));
+        self
+    }
+
+    /// Adds a signal that the game gives or listens to.
+    pub fn with_signal<T: Payload>(mut self, name: &str, about: &str) -> Self {
+        self.signals.push(message::<T>(name, about));
+        self
+    }
+
+    /// Adds an effect that the game performs.
+    pub fn with_effect<T: Payload>(mut self, name: &str, about: &str) -> Self {
+        self.effects.push(message::<T>(name, about));
+        self
+    }
+
+    /// Adds a role that a manager of the game fills.
+    pub fn with_role(mut self, name: &str, about: &str) -> Self {
+        self.roles.push(RoleInfo { name: name.into(), about: about.into(), signals: Vec::new() });
+        self
+    }
+
+    /// Adds everything another catalogue has. A kind of part that is here already, and can be made, stays.
+    pub fn and(mut self, other: &Self) -> Self {
+        for part in &other.parts {
+            match self.parts.iter_mut().find(|known| known.name == part.name) {
+                Some(known) if known.kind.is_some() => {}
+                Some(known) => *known = part.clone(),
+                None => self.parts.push(part.clone()),
+            }
+        }
+        let add = |to: &mut Vec<MessageInfo>, from: &[MessageInfo]| {
+            for message in from {
+                if !to.iter().any(|known| known.name == message.name) {
+                    to.push(message.clone());
+                }
+            }
+        };
+        add(&mut self.signals, &other.signals);
+        add(&mut self.effects, &other.effects);
+        for role in &other.roles {
+            if !self.roles.iter().any(|known| known.name == role.name) {
+                self.roles.push(role.clone());
+            }
+        }
         self
     }
 
     /// All kinds of part, in the order a page lists them.
-    pub fn parts(&self) -> &[&'static PartKind] {
+    pub fn parts(&self) -> &[PartInfo] {
         &self.parts
     }
 
     /// The kind of part of that name.
-    pub fn part(&self, name: &str) -> Option<&'static PartKind> {
-        self.parts.iter().copied().find(|kind| kind.name == name)
+    pub fn part(&self, name: &str) -> Option<&PartInfo> {
+        self.parts.iter().find(|kind| kind.name == name)
+    }
+
+    /// The signals the game gives or listens to.
+    pub fn signals(&self) -> &[MessageInfo] {
+        &self.signals
+    }
+
+    /// The effects the game performs.
+    pub fn effects(&self) -> &[MessageInfo] {
+        &self.effects
+    }
+
+    /// The roles that managers of the game fill.
+    pub fn roles(&self) -> &[RoleInfo] {
+        &self.roles
     }
 }

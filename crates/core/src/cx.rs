@@ -7,14 +7,18 @@ use rand_pcg::rand_core::Rng as _;
 
 use crate::{
     bus::Doing,
+    clock::Seconds,
     effect::EffectId,
     error::{Error, NoSuchSignal},
+    mould::MouldId,
     object::ObjectId,
     part::{Door, DoorHandle, PartId, PartSpec},
     payload::Payload,
     signal::{Signal, SignalId},
+    spot::SpotId,
     state::State,
     trace::Event,
+    tween::{Ease, Moved},
     value::{Text, Value, Values},
     var::VarId,
     wire::WireId,
@@ -94,7 +98,48 @@ impl<G: 'static> Cx<'_, G> {
     /// # Errors
     /// [`Error::NoSuchVar`], or [`Error::WrongType`] when it holds something else.
     pub fn set(&mut self, var: VarId, to: impl Into<Value>) -> Result<(), Error> {
-        self.state.set_var(var, to.into(), self.doing)
+        self.state.set_var(var, None, to.into(), self.doing)
+    }
+
+    /// Sets a variable that each player has, for one of them.
+    ///
+    /// # Errors
+    /// As for [`set`](Self::set), and [`Error::NoSuchObject`].
+    pub fn set_of(&mut self, var: VarId, who: ObjectId, to: impl Into<Value>) -> Result<(), Error> {
+        self.state.objects.get(who).ok_or(Error::NoSuchObject)?;
+        self.state.set_var(var, Some(who), to.into(), self.doing)
+    }
+
+    /// Lets something go to another value over a time, in the motion phase from the next tick on. What moves it
+    /// already gives way, and so does this when something else sets it.
+    ///
+    /// # Errors
+    /// What would be wrong with setting it; [`Error::BadDuration`].
+    pub fn tween(
+        &mut self,
+        moved: Moved,
+        to: impl Into<Value>,
+        over: Seconds,
+        ease: Ease,
+    ) -> Result<(), Error> {
+        let over = self.state.rate().ticks(over)?;
+        self.state.tween(moved, to.into(), over, ease, self.doing)
+    }
+
+    /// Sends a body to a spot: it is there at once, and faces as the spot says.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::NoSuchSpot`].
+    pub fn send(&mut self, who: ObjectId, spot: SpotId) -> Result<(), Error> {
+        self.state.send(who, spot, self.doing)
+    }
+
+    /// Makes an object after a mould; it takes part from the end of this tick on.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchMould`] or [`Error::BadPlace`].
+    pub fn spawn(&mut self, mould: MouldId, at: Vec3) -> Result<ObjectId, Error> {
+        self.state.spawn(mould, at, self.doing)
     }
 
     /// Asks the host to perform an effect.
@@ -182,7 +227,7 @@ impl<G: 'static> Cx<'_, G> {
     /// A number from 0 up to but not including 1, from the world's own seeded source.
     pub fn random(&mut self) -> f64 {
         // 32 bits are plenty for play, and exact in a float.
-        f64::from(self.state.random.next_u32()) / 4_294_967_296.0
+        f64::from(self.state.random.borrow_mut().next_u32()) / 4_294_967_296.0
     }
 
     /// Begins a wire; it does not see the delivery under way.

@@ -147,6 +147,68 @@ pub enum Error {
         /// round to the first.
         chain: Vec<String>,
     },
+    /// A sequence that would not come to rest. The tick was ended as for [`Error::Runaway`].
+    #[error(
+        "tick {tick} did not come to rest after {statements} statements: the sequence at {place} goes round without a wait"
+    )]
+    EndlessSequence {
+        /// The tick.
+        tick: u64,
+        /// How many statements were run.
+        statements: u32,
+        /// Where the wire was written whose sequence it is.
+        place: Place,
+    },
+    /// A statement needs an object, and there is none: nobody caused the signal, or what was to be found was not.
+    #[error("there is nobody and nothing this could be done with")]
+    NobodyThere,
+    /// The object has no part that takes the command.
+    #[error("no part of \"{name}\" takes the command \"{command}\"")]
+    NoSuchCommand {
+        /// The object.
+        name: SmolStr,
+        /// The command.
+        command: SmolStr,
+    },
+    /// The spot's object or scene is gone, or the id belongs to another world.
+    #[error("this spot is not in the world: its object or scene is gone, or the id comes from elsewhere")]
+    NoSuchSpot,
+    /// The task's id belongs to another world.
+    #[error("this task is not in the world: the id comes from another one")]
+    NoSuchTask,
+    /// The mould's id belongs to another world.
+    #[error("this mould is not in the world: the id comes from another one")]
+    NoSuchMould,
+    /// Something would be set that a bind keeps.
+    #[error("variable \"{name}\" is kept by the bind at {place}: set what that reads instead")]
+    Bound {
+        /// The variable.
+        name: SmolStr,
+        /// Where the bind was written.
+        place: Place,
+    },
+    /// Two binds would keep one variable.
+    #[error("variable \"{name}\" is kept by the bind at {first}, and again by the one at {second}")]
+    BoundTwice {
+        /// The variable.
+        name: SmolStr,
+        /// Where the first bind was written.
+        first: Place,
+        /// Where the second was written.
+        second: Place,
+    },
+    /// Binds that would go round for ever.
+    #[error("these binds read each other in a circle: {}", circle.join(" → "))]
+    BindCircle {
+        /// What they keep and where they were written, each read by the next.
+        circle: Vec<String>,
+    },
+    /// A bind on a random number.
+    #[error("the bind at {place} draws a random number: it would never be done; draw it in a statement")]
+    RandomBind {
+        /// Where the bind was written.
+        place: Place,
+    },
     /// Nobody has the role that was asked for.
     #[error("nobody has the role \"{role}\"; the roles there are: {}", if known.is_empty() { "none" } else { known })]
     NoManager {

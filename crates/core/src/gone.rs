@@ -10,6 +10,7 @@ use crate::{
     part::{PartId, PartKind},
     payload::Field,
     signal::SignalId,
+    var::VarId,
     wire::{Wire, WireId},
 };
 
@@ -19,6 +20,7 @@ enum Id {
     Part(PartId),
     Signal(SignalId),
     Wire(WireId),
+    Var(VarId),
 }
 
 /// The names of what is gone.
@@ -28,6 +30,7 @@ pub(crate) struct Gone {
     pub(crate) parts: SecondaryMap<PartId, (ObjectId, &'static PartKind)>,
     pub(crate) signals: SecondaryMap<SignalId, (SmolStr, Arc<[Field]>)>,
     pub(crate) wires: SecondaryMap<WireId, Wire>,
+    pub(crate) vars: SecondaryMap<VarId, SmolStr>,
     /// How many records there were when each went.
     order: VecDeque<(u64, Id)>,
 }
@@ -48,6 +51,11 @@ impl Gone {
         self.order.push_back((records, Id::Signal(id)));
     }
 
+    pub(crate) fn var(&mut self, id: VarId, name: SmolStr, records: u64) {
+        self.vars.insert(id, name);
+        self.order.push_back((records, Id::Var(id)));
+    }
+
     pub(crate) fn wire(&mut self, id: WireId, wire: Wire, records: u64) {
         self.wires.insert(id, wire);
         self.order.push_back((records, Id::Wire(id)));
@@ -61,6 +69,7 @@ impl Gone {
                 Id::Part(id) => drop(self.parts.remove(id)),
                 Id::Signal(id) => drop(self.signals.remove(id)),
                 Id::Wire(id) => drop(self.wires.remove(id)),
+                Id::Var(id) => drop(self.vars.remove(id)),
             }
         }
     }

@@ -1,12 +1,14 @@
 //! Groups: wires that listen to the same signal of many objects, those that join later too.
 
 use crate::{
+    bus::Doing,
     error::Error,
     object::{ObjectId, Tag},
     payload::list_fields,
     signal::SignalId,
     state::State,
     trace::Event,
+    watch::Read,
     wire::{CUT, GUARD_IN_RUST, Group, SEQUENCE, Source, WireId},
     world::path,
 };
@@ -106,7 +108,7 @@ impl State {
         for wire in wires {
             match self.wires.get(wire).map(|wire| &wire.source) {
                 Some(Source::Every { .. }) => self.leave_group(wire, signal),
-                Some(Source::One(_)) => self.cut_now(wire),
+                Some(Source::One(_)) => self.cut_now(wire, Doing::default()),
                 None => {}
             }
         }
@@ -116,18 +118,14 @@ impl State {
     pub(crate) fn set_tag(&mut self, id: ObjectId, word: &str, on: bool) -> Result<(), Error> {
         crate::signal::check_name(word)?;
         let tag = self.objects.tag(word);
-        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
-        if object.tags.contains(&tag) == on {
+        self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        if !self.objects.set_tag(id, tag, on) {
             return Ok(());
         }
-        if on {
-            object.tags.push(tag);
-        } else {
-            object.tags.retain(|other| *other != tag);
-        }
-        if let Some(body) = &mut object.body {
+        if let Some(body) = self.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
             body.fresh = true;
         }
+        self.bus.watches.changed(Read::Objects, None);
         self.review_groups(id);
         Ok(())
     }

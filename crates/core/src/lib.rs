@@ -48,6 +48,7 @@
 //! [`World::advance`] runs it all.
 
 mod act;
+mod bind;
 mod bus;
 mod catalogue;
 mod clock;
@@ -55,8 +56,10 @@ mod cx;
 mod effect;
 mod error;
 mod expr;
+mod geometry;
 mod gone;
 mod group;
+mod mould;
 mod object;
 mod pairs;
 mod part;
@@ -66,25 +69,32 @@ mod queue;
 mod rule;
 mod runaway;
 mod scene;
+mod send;
 mod sequence;
 mod signal;
 mod slots;
 mod space;
+mod spot;
 mod state;
 mod trace;
+mod tween;
 mod value;
 mod var;
+mod watch;
 mod wire;
 mod world;
 
-pub use catalogue::Catalogue;
+pub use bind::{BindId, Kept};
+pub use catalogue::{Catalogue, MessageInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType};
 pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
 pub use cx::Cx;
 pub use effect::{Effect, EffectId};
 pub use error::{Error, NoSuchSignal};
-pub use expr::{Arithmetic, Comparison, Expr};
+pub use expr::{Among, Arithmetic, Comparison, Expr, Function, Mishap, StateTest};
+pub use geometry::{BadColour, Colour, Rotation};
 pub use glam::{self, Vec3};
-pub use object::{ObjectId, PLAYER};
+pub use mould::{Mould, MouldId};
+pub use object::{ObjectId, PLAYER, PropertyName, Tag};
 pub use part::{
     Activity, BuildPart, Door, DoorHandle, Part, PartCx, PartId, PartKind, PartSpec, Reason, Setting,
     SettingType, SettingValue, Settings, SignalKind, Swing, Touched, Zone, ZoneHandle,
@@ -92,14 +102,17 @@ pub use part::{
 pub use payload::{Field, Payload};
 pub use rule::RuleId;
 pub use scene::SceneId;
-pub use sequence::{Step, Steps};
+pub use send::Leaving;
+pub use sequence::{Step, Steps, Target, TaskId};
 pub use signal::{Signal, SignalId, SignalName};
 pub use smol_str::SmolStr;
+pub use spot::{Spot, SpotId};
 pub use state::State;
 pub use trace::{
     About, Digest, Event, Miss, Phase, Record, RecordId, Refusal, Totals, Trace, TraceLevel, WhyNot,
 };
+pub use tween::{Ease, Moved};
 pub use value::{FieldValue, Text, Type, Value, Values};
-pub use var::VarId;
+pub use var::{NewVar, VarId};
 pub use wire::{Busy, Group, Place, RefusalCounts, WireCounts, WireId};
 pub use world::{Config, Key, Letter, Mailbox, NewObject, On, Outcome, Snapshot, World};

@@ -1,6 +1,9 @@
 //! Objects: things in a scene, with a name, tags and a place.
 
-use std::{collections::HashMap, sync::Arc};
+use std::{
+    collections::{BTreeSet, HashMap},
+    sync::Arc,
+};
 
 use glam::Vec3;
 use indexmap::IndexSet;
@@ -9,16 +12,24 @@ use slotmap::new_key_type;
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
-use crate::{part::PartId, scene::SceneId, signal::SignalId, slots::Slots, trace::RecordId, wire::WireId};
+use crate::{
+    geometry::Rotation, part::PartId, scene::SceneId, signal::SignalId, slots::Slots, trace::RecordId,
+    var::VarId, wire::WireId,
+};
 
 new_key_type! {
     /// An object. Never used again for another one after the object is destroyed.
     pub struct ObjectId;
 }
 
-/// A tag, as a number.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-pub(crate) struct Tag(pub(crate) u32);
+/// A tag, as a number of its world: from [`World::tag_named`](crate::World::tag_named).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct Tag(pub(crate) u32);
+
+/// The name of a variable that objects have, as a number of its world: from
+/// [`World::property_named`](crate::World::property_named).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct PropertyName(pub(crate) u32);
 
 /// A few tags.
 pub(crate) type Tags = SmallVec<[Tag; 4]>;
@@ -58,6 +69,7 @@ pub(crate) struct Object {
     pub(crate) name: SmolStr,
     pub(crate) tags: Tags,
     pub(crate) at: Vec3,
+    pub(crate) facing: Rotation,
     pub(crate) enabled: bool,
     /// Destroyed in this tick; freed in its upkeep.
     pub(crate) doomed: bool,
@@ -73,11 +85,17 @@ pub(crate) struct Object {
     pub(crate) signals: SmallVec<[SignalId; 4]>,
     /// The wires that sleep and end with it.
     pub(crate) wires: SmallVec<[WireId; 4]>,
+    /// Its variables.
+    pub(crate) properties: SmallVec<[(PropertyName, VarId); 2]>,
 }
 
 impl Object {
     pub(crate) fn has_any(&self, tags: &[Tag]) -> bool {
         tags.iter().any(|tag| self.tags.contains(tag))
+    }
+
+    pub(crate) fn property(&self, name: PropertyName) -> Option<VarId> {
+        self.properties.iter().find(|(other, _)| *other == name).map(|(_, var)| *var)
     }
 }
 
@@ -91,6 +109,9 @@ pub(crate) struct Objects {
     /// By number, which is the order of making.
     order: Vec<ObjectId>,
     tags: IndexSet<SmolStr>,
+    /// The objects that have each tag, by number; the destroyed ones are left out.
+    tagged: Vec<BTreeSet<(u32, ObjectId)>>,
+    property_names: IndexSet<SmolStr>,
     last_number: u32,
 }
 
@@ -118,6 +139,11 @@ impl Objects {
         self.order.iter().filter_map(|id| self.get(*id).map(|object| (*id, object)))
     }
 
+    /// The number the next object gets.
+    pub(crate) fn next_number(&self) -> u32 {
+        self.last_number + 1
+    }
+
     pub(crate) fn ids(&self) -> &[ObjectId] {
         &self.order
     }
@@ -125,10 +151,13 @@ impl Objects {
     pub(crate) fn insert(&mut self, make: impl FnOnce(u32) -> Object) -> ObjectId {
         self.last_number += 1;
         let object = make(self.last_number);
-        let name = object.name.clone();
+        let (name, number, tags) = (object.name.clone(), object.number, object.tags.clone());
         let id = self.all.insert(object);
         Arc::make_mut(&mut self.by_name).insert(name, id);
         self.order.push(id);
+        for tag in tags {
+            self.tagged[tag.0 as usize].insert((number, id));
+        }
         id
     }
 
@@ -137,6 +166,9 @@ impl Objects {
         if let Some(object) = self.all.get_mut(id) {
             object.doomed = true;
             Arc::make_mut(&mut self.by_name).remove(&object.name);
+            for tag in &object.tags {
+                self.tagged[tag.0 as usize].remove(&(object.number, id));
+            }
         }
     }
 
@@ -161,7 +193,52 @@ impl Objects {
 
     pub(crate) fn tag(&mut self, word: &str) -> Tag {
         let (index, _) = self.tags.insert_full(word.into());
+        self.tagged.resize_with(self.tags.len(), BTreeSet::new);
         Tag(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+
+    /// Gives a tag or takes it away; false if nothing changes by it.
+    pub(crate) fn set_tag(&mut self, id: ObjectId, tag: Tag, on: bool) -> bool {
+        let Some(object) = self.all.get_mut(id).filter(|object| object.tags.contains(&tag) != on) else {
+            return false;
+        };
+        if on {
+            object.tags.push(tag);
+            self.tagged[tag.0 as usize].insert((object.number, id));
+        } else {
+            object.tags.retain(|other| *other != tag);
+            self.tagged[tag.0 as usize].remove(&(object.number, id));
+        }
+        true
+    }
+
+    /// The objects with a tag, by number.
+    pub(crate) fn tagged(&self, tag: Tag) -> impl Iterator<Item = ObjectId> {
+        self.tagged.get(tag.0 as usize).into_iter().flatten().map(|(_, id)| *id)
+    }
+
+    pub(crate) fn property_name(&mut self, word: &str) -> PropertyName {
+        let (index, _) = self.property_names.insert_full(word.into());
+        PropertyName(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+
+    pub(crate) fn find_property_name(&self, word: &str) -> Option<PropertyName> {
+        let index = self.property_names.get_index_of(word)?;
+        u32::try_from(index).ok().map(PropertyName)
+    }
+
+    pub(crate) fn property_word(&self, name: PropertyName) -> &str {
+        self.property_names.get_index(name.0 as usize).map_or("?", SmolStr::as_str)
+    }
+
+    /// Whether every tag of every object has its list. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
+        self.tagged.len() == self.tags.len() && self.all.values().all(|object| object.tags.iter().all(known))
+    }
+
+    pub(crate) fn find_tag(&self, word: &str) -> Option<Tag> {
+        self.tags.get_index_of(word).and_then(|index| u32::try_from(index).ok()).map(Tag)
     }
 
     pub(crate) fn tag_word(&self, tag: Tag) -> &str {

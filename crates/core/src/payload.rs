@@ -80,7 +80,7 @@ macro_rules! payload {
             fn fields() -> Option<Vec<$crate::Field>> {
                 Some(vec![$($crate::Field {
                     name: stringify!($field).into(),
-                    ty: <$ty as $crate::FieldValue>::TYPE,
+                    ty: <$ty as $crate::FieldValue>::field_type(),
                 }),*])
             }
             fn to_values(&self) -> $crate::Values {
@@ -100,7 +100,7 @@ macro_rules! payload {
 
 /// `strokes: number, by: object`: fields as a message shows them.
 pub(crate) fn list_fields(fields: &[Field]) -> String {
-    let items: Vec<_> = fields.iter().map(|field| format!("{}: {}", field.name, field.ty.word())).collect();
+    let items: Vec<_> = fields.iter().map(|field| format!("{}: {}", field.name, field.ty)).collect();
     items.join(", ")
 }
 
@@ -112,11 +112,10 @@ pub(crate) fn list_types(values: &[Value]) -> String {
 
 /// The word for the type of a value.
 pub(crate) fn type_word(value: &Value) -> &'static str {
-    value.type_of().map_or("nothing", Type::word)
+    value.type_of().map_or("nothing", |ty| ty.word())
 }
 
 /// Whether the values fit the fields, one for one.
 pub(crate) fn fit(fields: &[Field], values: &[Value]) -> bool {
-    fields.len() == values.len()
-        && fields.iter().zip(values).all(|(field, value)| value.type_of() == Some(field.ty))
+    fields.len() == values.len() && fields.iter().zip(values).all(|(field, value)| field.ty.admits(value))
 }

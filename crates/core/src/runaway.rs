@@ -3,7 +3,14 @@
 //! Past the limit, a stretch of further deliveries is watched. Each knows the delivery it was emitted in, so the
 //! way back from the last one leads round the loop.
 
-use crate::{bus::Doing, error::Error, queue::Emission, signal::SignalId, state::State, wire::WireId};
+use crate::{
+    bus::Doing,
+    error::Error,
+    queue::Emission,
+    signal::SignalId,
+    state::State,
+    wire::{Place, WireId},
+};
 
 /// How many deliveries past the limit are watched.
 const WATCHED: usize = 2048;
@@ -15,6 +22,9 @@ pub(crate) struct Runaway {
     most_rounds: u32,
     /// How many deliveries this tick has had.
     deliveries: u32,
+    /// How many statements of sequences this tick may still run.
+    statements: u32,
+    most_statements: u32,
     /// How many it may have; fewer than usual once it has had its rounds.
     limit: u32,
     /// The number of the first delivery that was watched.
@@ -23,8 +33,10 @@ pub(crate) struct Runaway {
 }
 
 impl Runaway {
-    pub(crate) fn new(most_deliveries: u32, most_rounds: u32) -> Self {
+    pub(crate) fn new(most_deliveries: u32, most_rounds: u32, most_statements: u32) -> Self {
         Self {
+            statements: most_statements,
+            most_statements,
             most_deliveries,
             most_rounds,
             deliveries: 0,
@@ -38,6 +50,23 @@ impl Runaway {
         self.deliveries = 0;
         self.limit = self.most_deliveries;
         self.watched.clear();
+    }
+
+    /// A new tick begins.
+    pub(crate) fn restart_statements(&mut self) {
+        self.statements = self.most_statements;
+    }
+
+    /// Counts a statement; false when there have been too many in this tick.
+    #[inline]
+    pub(crate) fn count_statement(&mut self) -> bool {
+        match self.statements.checked_sub(1) {
+            Some(left) => {
+                self.statements = left;
+                true
+            }
+            None => false,
+        }
     }
 
     /// The number of the delivery under way, from 1.
@@ -97,6 +126,20 @@ impl Runaway {
 }
 
 impl State {
+    /// The error for a sequence that did not come to rest, if there is one: what is still queued is let go.
+    pub(crate) fn end_endless(&mut self) -> Option<Error> {
+        let wire = self.endless.take()?;
+        let error = Error::EndlessSequence {
+            tick: self.clock.now.0,
+            statements: self.bus.runaway.most_statements,
+            place: self.wire_place(wire).cloned().unwrap_or_else(|| Place { file: "?".into(), line: 0 }),
+        };
+        self.bus.queue.clear();
+        self.bus.payloads.clear();
+        self.fault(&error, Doing::default());
+        Some(error)
+    }
+
     /// Ends a runaway tick: what is still queued is let go.
     pub(crate) fn give_up(&mut self) -> Error {
         let mut links: Vec<String> = Vec::new();

@@ -9,6 +9,7 @@ use smol_str::SmolStr;
 
 use crate::{
     error::{Error, NoSuchSignal},
+    object::ObjectId,
     payload::{Field, list_fields},
     slots::Slots,
     trace::name_hash,
@@ -87,6 +88,8 @@ pub(crate) struct Lane {
     /// Stands for the name in the digest.
     pub(crate) hash: u64,
     pub(crate) fields: Arc<[Field]>,
+    /// The object that gives it.
+    pub(crate) of: Option<ObjectId>,
     /// Which store its payloads queue in.
     pub(crate) store: u32,
     /// Set the moment the giver is destroyed: nothing can be emitted any more.
@@ -149,6 +152,7 @@ impl Signals {
             hash: name_hash(&name),
             name: name.clone(),
             fields: fields.into(),
+            of: None,
             store,
             closed: false,
             awake: Vec::new(),
@@ -182,8 +186,8 @@ pub(crate) fn check_name(name: &str) -> Result<(), Error> {
     if fits { Ok(()) } else { Err(Error::BadName { found: name.into() }) }
 }
 
-/// A signal's name is one such word, or two joined by a dot.
-fn check_path(name: &str) -> Result<(), Error> {
-    let mut words = name.splitn(2, '.');
+/// A whole name is such words joined by dots: `object.signal`, or `kit.object.signal`.
+pub(crate) fn check_path(name: &str) -> Result<(), Error> {
+    let mut words = name.split('.');
     words.try_for_each(check_name).map_err(|_| Error::BadName { found: name.into() })
 }

@@ -93,6 +93,10 @@ impl<K: Key, V> Slots<K, V> {
         self.places.iter().filter_map(|slot| slot.value.as_ref())
     }
 
+    pub(crate) fn values_mut(&mut self) -> impl Iterator<Item = &mut V> {
+        self.places.iter_mut().filter_map(|slot| slot.value.as_mut())
+    }
+
     pub(crate) fn is_empty(&self) -> bool {
         self.values().next().is_none()
     }

@@ -1,66 +1,212 @@
-//! Variables: named values of the scene.
+//! Variables: named values of a scene or of one object, for everybody together or for each player.
+
+use std::{collections::BTreeMap, sync::Arc};
 
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
+use slotmap::new_key_type;
 use smol_str::SmolStr;
 
-use crate::{error::Error, payload::type_word, signal::check_name, trace::name_hash, value::Value};
+use crate::{
+    bind::BindId,
+    error::Error,
+    object::{ObjectId, PropertyName},
+    payload::type_word,
+    scene::SceneId,
+    signal::check_path,
+    slots::Slots,
+    trace::name_hash,
+    value::{Type, Value},
+};
 
-/// A variable.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-pub struct VarId(u32);
-
-#[derive(Clone, Debug, Serialize, Deserialize)]
-struct Var {
-    value: Value,
-    hash: u64,
+new_key_type! {
+    /// A variable.
+    pub struct VarId;
 }
 
-/// All variables, in the order they were declared.
+/// A variable about to be declared, for [`World::declare`](crate::World::declare).
+///
+/// ```
+/// use stoicheon_core::{Type, NewVar, World};
+/// let mut world = World::<()>::new();
+/// let errand = NewVar::new("errand", "stranger").of_type(Type::one_of(["stranger", "hunting", "done"]));
+/// let errand = world.declare(errand.per_player())?;
+/// let ada = world.player("ada").add()?;
+/// assert_eq!(world.value_of(errand, ada)?.as_text(), Some("stranger"));
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct NewVar {
+    pub(crate) name: SmolStr,
+    pub(crate) ty: Option<Type>,
+    pub(crate) first: Value,
+    pub(crate) per_player: bool,
+    #[serde(skip)]
+    pub(crate) object: Option<ObjectId>,
+}
+
+impl NewVar {
+    /// A variable of that name, with its first value.
+    pub fn new(name: &str, first: impl Into<Value>) -> Self {
+        Self { name: name.into(), ty: None, first: first.into(), per_player: false, object: None }
+    }
+
+    /// It holds that type. Default the type of its first value.
+    pub fn of_type(mut self, ty: Type) -> Self {
+        self.ty = Some(ty);
+        self
+    }
+
+    /// Each player has one of it.
+    pub fn per_player(mut self) -> Self {
+        self.per_player = true;
+        self
+    }
+
+    /// It belongs to an object, is found as `object.name`, and ends with it.
+    pub fn of(mut self, object: ObjectId) -> Self {
+        self.object = Some(object);
+        self
+    }
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Var {
+    pub(crate) name: SmolStr,
+    /// Stands for the name in the digest.
+    pub(crate) hash: u64,
+    /// `None` for one that was declared with [`Value::Nothing`]: it holds whatever comes.
+    pub(crate) ty: Option<Type>,
+    /// What it holds; for each player, what one has who never had another.
+    pub(crate) value: Value,
+    /// What players have of it, if each has one.
+    #[serde(with = "pairs")]
+    pub(crate) each: Option<BTreeMap<ObjectId, Value>>,
+    /// Its name among those of its object.
+    pub(crate) property: Option<PropertyName>,
+    /// The bind that keeps it.
+    pub(crate) bound: Option<BindId>,
+    pub(crate) scene: Option<SceneId>,
+}
+
+mod pairs {
+    use std::collections::BTreeMap;
+
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+    use super::{ObjectId, Value};
+
+    #[expect(clippy::ref_option, reason = "the shape `serde` asks for")]
+    pub(super) fn serialize<S: Serializer>(
+        map: &Option<BTreeMap<ObjectId, Value>>,
+        to: S,
+    ) -> Result<S::Ok, S::Error> {
+        map.as_ref().map(|map| map.iter().collect::<Vec<_>>()).serialize(to)
+    }
+
+    pub(super) fn deserialize<'de, D: Deserializer<'de>>(
+        from: D,
+    ) -> Result<Option<BTreeMap<ObjectId, Value>>, D::Error> {
+        Ok(Option::<Vec<(ObjectId, Value)>>::deserialize(from)?.map(|pairs| pairs.into_iter().collect()))
+    }
+}
+
+/// All variables, those of objects among them.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Vars(IndexMap<SmolStr, Var>);
+pub(crate) struct Vars {
+    all: Slots<VarId, Var>,
+    /// Shared with snapshots until it changes.
+    by_name: Arc<IndexMap<SmolStr, VarId>>,
+}
 
 impl Vars {
-    pub(crate) fn declare(&mut self, name: &str, value: Value) -> Result<VarId, Error> {
-        check_name(name)?;
-        if self.0.contains_key(name) {
-            return Err(Error::NameTaken { kind: "a variable", name: name.into() });
+    /// Declares a variable under its whole name.
+    pub(crate) fn declare(
+        &mut self,
+        name: SmolStr,
+        new: NewVar,
+        scene: Option<SceneId>,
+    ) -> Result<VarId, Error> {
+        check_path(&name)?;
+        if self.by_name.contains_key(&name) {
+            return Err(Error::NameTaken { kind: "a variable", name });
         }
-        let (index, _) = self.0.insert_full(name.into(), Var { value, hash: name_hash(name) });
-        Ok(VarId(u32::try_from(index).unwrap_or(u32::MAX)))
+        let ty = new.ty.or_else(|| new.first.type_of());
+        let value = hold(&name, ty.as_ref(), new.first)?;
+        let each = new.per_player.then(BTreeMap::new);
+        let property = None;
+        let hash = name_hash(&name);
+        let var = Var { hash, name: name.clone(), ty, value, each, property, bound: None, scene };
+        let id = self.all.insert(var);
+        Arc::make_mut(&mut self.by_name).insert(name, id);
+        Ok(id)
     }
 
     pub(crate) fn find(&self, name: &str) -> Option<VarId> {
-        self.0.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(VarId)
+        self.by_name.get(name).copied()
     }
 
-    pub(crate) fn get(&self, id: VarId) -> Option<&Value> {
-        self.0.get_index(id.0 as usize).map(|(_, var)| &var.value)
+    #[inline]
+    pub(crate) fn var(&self, id: VarId) -> Option<&Var> {
+        self.all.get(id)
     }
 
-    pub(crate) fn name(&self, id: VarId) -> Option<&SmolStr> {
-        self.0.get_index(id.0 as usize).map(|(name, _)| name)
+    pub(crate) fn var_mut(&mut self, id: VarId) -> Option<&mut Var> {
+        self.all.get_mut(id)
+    }
+
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (VarId, &Var)> {
+        self.all.iter()
+    }
+
+    /// What it holds: for that player, if each has one of it.
+    #[inline]
+    pub(crate) fn get(&self, id: VarId, who: Option<ObjectId>) -> Option<&Value> {
+        let var = self.all.get(id)?;
+        let own = var.each.as_ref().and_then(|each| each.get(&who?));
+        Some(own.unwrap_or(&var.value))
     }
 
     pub(crate) fn hash(&self, id: VarId) -> u64 {
-        self.0.get_index(id.0 as usize).map_or(0, |(_, var)| var.hash)
+        self.var(id).map_or(0, |var| var.hash)
     }
 
-    /// Whether the variable could be set to that value.
-    pub(crate) fn check(&self, id: VarId, value: &Value) -> Result<(), Error> {
-        let (name, var) = self.0.get_index(id.0 as usize).ok_or(Error::NoSuchVar)?;
-        match var.value.type_of() {
-            Some(expected) if value.type_of() != Some(expected) => {
-                Err(Error::WrongType { name: name.clone(), expected, found: type_word(value) })
+    /// The value as the variable would hold it.
+    pub(crate) fn check(&self, id: VarId, value: Value) -> Result<Value, Error> {
+        let var = self.var(id).ok_or(Error::NoSuchVar)?;
+        hold(&var.name, var.ty.as_ref(), value)
+    }
+
+    /// Sets the variable and gives back what it held. Without a player, one that each player has is set for all.
+    pub(crate) fn set(&mut self, id: VarId, who: Option<ObjectId>, value: Value) -> Result<Value, Error> {
+        let var = self.all.get_mut(id).ok_or(Error::NoSuchVar)?;
+        match (&mut var.each, who) {
+            (Some(each), Some(who)) => Ok(each.insert(who, value).unwrap_or_else(|| var.value.clone())),
+            (each, _) => {
+                if let Some(each) = each {
+                    each.clear();
+                }
+                Ok(std::mem::replace(&mut var.value, value))
             }
-            _ => Ok(()),
         }
     }
 
-    /// Sets the variable and gives back what it held.
-    pub(crate) fn set(&mut self, id: VarId, value: Value) -> Result<Value, Error> {
-        self.check(id, &value)?;
-        let (_, var) = self.0.get_index_mut(id.0 as usize).ok_or(Error::NoSuchVar)?;
-        Ok(std::mem::replace(&mut var.value, value))
+    /// A player is gone, and what he had with him.
+    pub(crate) fn forget_player(&mut self, who: ObjectId) {
+        self.all.values_mut().filter_map(|var| var.each.as_mut()).for_each(|each| {
+            each.remove(&who);
+        });
     }
+
+    pub(crate) fn remove(&mut self, id: VarId) -> Option<Var> {
+        let var = self.all.remove(id)?;
+        Arc::make_mut(&mut self.by_name).swap_remove(&var.name);
+        Some(var)
+    }
+}
+
+fn hold(name: &SmolStr, ty: Option<&Type>, value: Value) -> Result<Value, Error> {
+    let Some(ty) = ty else { return Ok(value) };
+    let found = type_word(&value);
+    ty.hold(value).ok_or_else(|| Error::WrongType { name: name.clone(), expected: ty.clone(), found })
 }

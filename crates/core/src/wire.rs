@@ -165,7 +165,7 @@ pub(crate) struct Wire {
     /// Its reactions that wait.
     pub(crate) runs: SmallVec<[WaitKey; 1]>,
     /// What it holds back until they have ended.
-    pub(crate) held: VecDeque<(Values, Doing)>,
+    pub(crate) held: VecDeque<(SignalId, Values, Doing)>,
 }
 
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
@@ -359,6 +359,12 @@ impl Wires {
     pub(crate) fn is_sound(&self) -> bool {
         self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
             && self.free.iter().all(|at| (*at as usize) < self.hot.len())
+    }
+
+    /// Whether a wire listens to that signal of every one of some group.
+    pub(crate) fn hear_every(&self, signal: &str) -> bool {
+        let hears = |wire: &Wire| matches!(&wire.source, Source::Every { name, .. } if name == signal);
+        self.groups.iter().filter_map(|id| self.info.get(*id)).any(hears)
     }
 
     pub(crate) fn has_hot(&self, at: u32) -> bool {

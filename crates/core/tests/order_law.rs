@@ -203,7 +203,7 @@ fn a_zone_goes_where_its_object_goes() {
         "touch ferry enters towpath_pad (walked)",
         "touch ferry leaves towpath_pad (walked)",
         "touch ada enters ferry (appeared)",
-        "touch ada leaves ferry (zone moved)",
+        "touch ada leaves ferry (zone_moved)",
     ];
     assert_eq!(touch, expected);
 }
@@ -342,8 +342,8 @@ fn a_zone_that_goes_dark_first_reports_left_for_everyone_inside() {
     [
         "settle delivers bell",
         "settle takes 0",
-        "settle ada leaves towpath_pad (zone disabled)",
-        "settle bob leaves towpath_pad (zone disabled)",
+        "settle ada leaves towpath_pad (zone_disabled)",
+        "settle bob leaves towpath_pad (zone_disabled)",
         "settle towpath_pad disabled",
         "settle delivers towpath_pad.left",
         "settle takes 0",
@@ -373,7 +373,7 @@ fn a_waiting_sequence_ends_with_its_owner() {
     scene.run(1);
     scene.world.destroy(gate).unwrap();
     scene.run(5);
-    assert!(told(&scene.world).contains(&"clocks dropped".to_owned()));
+    assert!(told(&scene.world).contains(&"intake dropped".to_owned()));
     assert_eq!(scene.world.value(level).unwrap().as_number(), Some(0.0));
 }
 

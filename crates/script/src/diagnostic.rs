@@ -55,6 +55,38 @@ pub enum Code {
     Unheard,
     /// A wire on a signal that nothing in the text emits.
     Unsent,
+    /// A task that does not exist.
+    UnknownTask,
+    /// A kit that does not exist, or a parameter it does not have.
+    UnknownKit,
+    /// A mould that does not exist.
+    UnknownMould,
+    /// A spot that does not exist.
+    UnknownSpot,
+    /// A scene that does not exist.
+    UnknownScene,
+    /// A function that does not exist.
+    UnknownFunction,
+    /// A clause word that is none, such as a way to ease.
+    UnknownWord,
+    /// Something that is read or run to find out what it is itself: binds, tasks or kits that go round in a circle.
+    Circle,
+    /// A loop that can never end and never waits.
+    EndlessLoop,
+    /// Something that would be set although a bind keeps it.
+    Bound,
+    /// A random number where none can be drawn.
+    Random,
+    /// Something that has to be known before the world runs.
+    NotConstant,
+    /// A variable that each player has, without saying whose.
+    Whose,
+    /// `who` or `it` where there is none.
+    Nobody,
+    /// A kit that nothing uses.
+    UnusedKit,
+    /// A file that could not be read, or is read in a circle.
+    File,
 }
 
 impl Code {
@@ -79,6 +111,22 @@ impl Code {
             Self::UnknownTag => "unknown-tag",
             Self::Unheard => "unheard",
             Self::Unsent => "unsent",
+            Self::UnknownTask => "unknown-task",
+            Self::UnknownKit => "unknown-kit",
+            Self::UnknownMould => "unknown-mould",
+            Self::UnknownSpot => "unknown-spot",
+            Self::UnknownScene => "unknown-scene",
+            Self::UnknownFunction => "unknown-function",
+            Self::UnknownWord => "unknown-word",
+            Self::Circle => "circle",
+            Self::EndlessLoop => "endless-loop",
+            Self::Bound => "bound",
+            Self::Random => "random",
+            Self::NotConstant => "not-constant",
+            Self::Whose => "whose",
+            Self::Nobody => "nobody",
+            Self::UnusedKit => "unused-kit",
+            Self::File => "file",
         }
     }
 }
@@ -110,6 +158,10 @@ pub struct Diagnostic {
 impl Diagnostic {
     pub(crate) fn new(severity: Severity, code: Code, message: impl Into<String>) -> Self {
         Self { severity, code, message: message.into(), labels: Vec::new(), help: None }
+    }
+
+    pub(crate) fn warning(code: Code, message: impl Into<String>) -> Self {
+        Self::new(Severity::Warning, code, message)
     }
 
     pub(crate) fn error(code: Code, message: impl Into<String>) -> Self {

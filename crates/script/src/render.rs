@@ -4,22 +4,45 @@ use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet, renderer::Deco
 
 use crate::{
     diagnostic::{Diagnostic, Severity},
-    source::Source,
+    source::{Sources, Span},
 };
 
 /// A diagnostic with the lines it is about, underlined. `coloured` adds styles for a terminal.
-pub fn render(diagnostic: &Diagnostic, source: &Source, coloured: bool) -> String {
+pub fn render(diagnostic: &Diagnostic, sources: &Sources, coloured: bool) -> String {
     let level = match diagnostic.severity {
         Severity::Error => Level::ERROR,
         Severity::Warning => Level::WARNING,
     };
-    let annotations = diagnostic.labels.iter().enumerate().map(|(index, label)| {
-        let kind = if index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
-        kind.span(within(source.text(), label.span.start, label.span.end)).label(label.text.as_str())
-    });
-    let snippet = Snippet::source(source.text()).path(source.name()).annotations(annotations);
-    let mut group =
-        level.primary_title(diagnostic.message.as_str()).id(diagnostic.code.word()).element(snippet);
+    let mut group = level.primary_title(diagnostic.message.as_str()).id(diagnostic.code.word());
+    let mut files: Vec<u32> = Vec::new();
+    for label in &diagnostic.labels {
+        if !files.contains(&label.span.file) {
+            files.push(label.span.file);
+        }
+    }
+    let mut group = {
+        let mut elements = Vec::new();
+        for file in files {
+            let Some(source) = sources.get(file) else { continue };
+            let labels = diagnostic.labels.iter().enumerate().filter(|(_, label)| label.span.file == file);
+            let annotations = labels.map(|(index, label)| {
+                let kind = if index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
+                kind.span(within(source.text(), label.span)).label(label.text.as_str())
+            });
+            elements.push(Snippet::source(source.text()).path(source.name()).annotations(annotations));
+        }
+        let mut elements = elements.into_iter();
+        match elements.next() {
+            Some(first) => {
+                let group = group.element(first);
+                elements.fold(group, annotate_snippets::Group::element)
+            }
+            None => {
+                group = group.id(diagnostic.code.word());
+                group.element(Level::NOTE.message("in no file"))
+            }
+        }
+    };
     if let Some(help) = &diagnostic.help {
         group = group.element(Level::HELP.message(help.as_str()));
     }
@@ -28,7 +51,7 @@ pub fn render(diagnostic: &Diagnostic, source: &Source, coloured: bool) -> Strin
 }
 
 /// The range, brought inside the text and onto whole characters.
-fn within(text: &str, start: usize, end: usize) -> std::ops::Range<usize> {
-    let start = text.floor_char_boundary(start);
-    start..text.ceil_char_boundary(end).max(start)
+fn within(text: &str, span: Span) -> std::ops::Range<usize> {
+    let start = text.floor_char_boundary(span.start as usize);
+    start..text.ceil_char_boundary(span.end as usize).max(start)
 }

@@ -1,21 +1,30 @@
-//! The text of a file, and places in it.
+//! The texts of files, and places in them.
 
 use serde::Serialize;
 use smol_str::SmolStr;
 use stoicheon_core::Place;
 
 /// A stretch of text, in bytes.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 pub struct Span {
+    /// The number of the file, among those that were read together.
+    pub file: u32,
     /// Where it begins.
-    pub start: usize,
+    pub start: u32,
     /// Where it ends; the byte there is not part of it.
-    pub end: usize,
+    pub end: u32,
 }
 
-impl From<rowan::TextRange> for Span {
-    fn from(range: rowan::TextRange) -> Self {
-        Self { start: range.start().into(), end: range.end().into() }
+impl Span {
+    pub(crate) fn new(file: u32, start: usize, end: usize) -> Self {
+        // Texts longer than this are refused before they are read.
+        let short = |at: usize| u32::try_from(at).unwrap_or(u32::MAX);
+        Self { file, start: short(start), end: short(end) }
+    }
+
+    /// From the start of this one to the end of the other.
+    pub(crate) fn to(self, other: Self) -> Self {
+        Self { end: other.end, ..self }
     }
 }
 
@@ -45,15 +54,47 @@ impl Source {
     }
 
     /// Line and column of a byte, both from 1; the column counts characters.
-    pub fn position(&self, at: usize) -> (usize, usize) {
+    pub fn position(&self, at: u32) -> (usize, usize) {
+        let at = at as usize;
         let line = self.lines.partition_point(|start| *start <= at).max(1);
         let start = self.lines[line - 1];
         let before = self.text.get(start..at.min(self.text.len())).unwrap_or_default();
         (line, before.chars().count() + 1)
     }
+}
+
+/// The files that were read together, by number.
+#[derive(Clone, Debug, Default)]
+pub struct Sources(Vec<Source>);
+
+impl Sources {
+    /// One file alone.
+    pub fn of(name: &str, text: &str) -> Self {
+        Self(vec![Source::new(name, text)])
+    }
+
+    pub(crate) fn add(&mut self, name: &str, text: &str) -> u32 {
+        self.0.push(Source::new(name, text));
+        u32::try_from(self.0.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    /// The file of that number.
+    pub fn get(&self, file: u32) -> Option<&Source> {
+        self.0.get(file as usize)
+    }
+
+    /// All files; the one that was asked for first.
+    pub fn iter(&self) -> impl Iterator<Item = &Source> {
+        self.0.iter()
+    }
+
+    pub(crate) fn find(&self, name: &str) -> bool {
+        self.0.iter().any(|source| source.name == name)
+    }
 
     pub(crate) fn place(&self, span: Span) -> Place {
-        let (line, _) = self.position(span.start);
-        Place { file: self.name.clone(), line: u32::try_from(line).unwrap_or(u32::MAX) }
+        let Some(source) = self.get(span.file) else { return Place { file: "?".into(), line: 0 } };
+        let (line, _) = source.position(span.start);
+        Place { file: source.name.clone(), line: u32::try_from(line).unwrap_or(u32::MAX) }
     }
 }

@@ -7,7 +7,7 @@ use stoicheon_script::{load, render};
 fn report(name: &str, text: &str) -> String {
     let loaded = load(name, text, &Catalogue::built_in());
     let all: Vec<_> =
-        loaded.diagnostics().iter().map(|found| render(found, loaded.source(), false)).collect();
+        loaded.diagnostics().iter().map(|found| render(found, loaded.sources(), false)).collect();
     all.join("\n\n")
 }
 
@@ -84,7 +84,7 @@ fn odd_texts_give_clear_errors_or_right_results() {
         let loaded = load("odd.stoi", text, &Catalogue::built_in());
         assert!(loaded.has_errors(), "{text:?}");
         let rendered: Vec<_> =
-            loaded.diagnostics().iter().map(|found| render(found, loaded.source(), false)).collect();
+            loaded.diagnostics().iter().map(|found| render(found, loaded.sources(), false)).collect();
         assert!(rendered.iter().all(|text| text.contains("error")), "{text:?}");
     }
 }
@@ -95,7 +95,7 @@ fn a_text_cut_off_anywhere_never_panics() {
     let text = include_str!("../../../demo/harrow_lock.stoi");
     for end in (0..text.len()).filter(|end| text.is_char_boundary(*end)).step_by(3) {
         let loaded = load("cut.stoi", &text[..end], &Catalogue::built_in());
-        loaded.diagnostics().iter().for_each(|found| drop(render(found, loaded.source(), false)));
+        loaded.diagnostics().iter().for_each(|found| drop(render(found, loaded.sources(), false)));
         // Building what is there may be refused, and must not panic.
         let mut world = World::<()>::new();
         drop(loaded.build(&mut world));
@@ -125,7 +125,7 @@ fn texts_taken_apart_never_panic() {
             }
         }
         let loaded = load("apart.stoi", &pieces.concat(), &Catalogue::built_in());
-        loaded.diagnostics().iter().for_each(|found| drop(render(found, loaded.source(), false)));
+        loaded.diagnostics().iter().for_each(|found| drop(render(found, loaded.sources(), false)));
         let mut world = World::<()>::new();
         let whole = loaded.build(&mut world).is_ok();
         assert!(whole || loaded.has_errors(), "a text without a fault can be built:\n{}", pieces.concat());

@@ -8,5 +8,5 @@ mod phrase;
 mod trace_text;
 
 pub use paint::Paint;
-pub use phrase::{clock_time, expr_text, readings_text, value_text};
+pub use phrase::{clock_time, expr_text, readings_text, typed_text, value_text};
 pub use trace_text::TraceText;

@@ -1,6 +1,8 @@
 //! Values and expressions, worded as a wiring file words them.
 
-use stoicheon_core::{Arithmetic, Comparison, Expr, Field, PartId, State, Tick, TickRate, Value};
+use stoicheon_core::{
+    Arithmetic, Comparison, Expr, Field, Function, PartId, State, Tick, TickRate, Type, Value,
+};
 
 /// `1.500s`
 pub fn clock_time(rate: TickRate, tick: Tick) -> String {
@@ -12,20 +14,37 @@ pub fn value_text(state: &State, value: &Value) -> String {
     match value {
         Value::Bool(yes) => yes.to_string(),
         Value::Number(number) => number.to_string(),
+        Value::Whole(number) => number.to_string(),
         Value::Text(text) => format!("{text:?}"),
         Value::Duration(span) => format!("{}s", state.rate().seconds(*span).0),
         Value::Vector(vector) => vector_text(*vector),
+        Value::Rotation(rotation) => {
+            let (axis, degrees) = rotation.axis_and_degrees();
+            format!("{}deg about {}", rounded(degrees), vector_text(axis))
+        }
+        Value::Colour(colour) => colour.to_string(),
         Value::Object(object) => state.name(*object).unwrap_or("somebody gone").to_owned(),
+        Value::Spot(spot) => state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name).to_owned(),
         _ => "nothing".to_owned(),
     }
 }
 
+/// A value of a type that is known: words of a list stand without quotes.
+pub fn typed_text(state: &State, ty: Option<&Type>, value: &Value) -> String {
+    match (ty, value) {
+        (Some(Type::OneOf(_)), Value::Text(word)) => word.to_string(),
+        _ => value_text(state, value),
+    }
+}
+
+/// Two decimals are plenty to tell places apart; a negative zero would only puzzle.
+fn rounded(number: f64) -> f64 {
+    let rounded = (number * 100.0).round() / 100.0;
+    if rounded == 0.0 { 0.0 } else { rounded }
+}
+
 pub(crate) fn vector_text(vector: stoicheon_core::Vec3) -> String {
-    // Two decimals are plenty to tell places apart; a negative zero would only puzzle.
-    let part = |part: f32| {
-        let rounded = (f64::from(part) * 100.0).round() / 100.0;
-        if rounded == 0.0 { 0.0 } else { rounded }
-    };
+    let part = |part: f32| rounded(f64::from(part));
     format!("({}, {}, {})", part(vector.x), part(vector.y), part(vector.z))
 }
 
@@ -47,35 +66,66 @@ struct Words<'a> {
 impl Words<'_> {
     /// `tightness` is that of the operator around; a looser one inside it needs parentheses.
     fn expr(&self, expr: &Expr, tightness: u8) -> String {
-        let (own, text) = match expr {
-            Expr::Value(value) => (9, value_text(self.state, value)),
-            Expr::Var(var) => (9, self.state.var_name(*var).unwrap_or("?").to_owned()),
+        let (own, text) = self.words(expr);
+        if own < tightness { format!("({text})") } else { text }
+    }
+
+    fn list(&self, exprs: &[Expr]) -> String {
+        exprs.iter().map(|expr| self.expr(expr, 0)).collect::<Vec<_>>().join(", ")
+    }
+
+    fn words(&self, expr: &Expr) -> (u8, String) {
+        let state = self.state;
+        match expr {
+            Expr::Value(value) => (9, value_text(state, value)),
+            Expr::Var(var) => (9, state.var_name(*var).unwrap_or("?").to_owned()),
+            Expr::VarOf(var, who) => {
+                (8, format!("{} of {}", state.var_name(*var).unwrap_or("?"), self.expr(who, 9)))
+            }
+            Expr::Property { object, name } => {
+                (9, format!("{}.{}", self.expr(object, 9), state.property_word(*name)))
+            }
             Expr::Field(number) => {
                 let field = self.fields.get(usize::from(*number));
                 (9, field.map_or("?", |field| field.name.as_str()).to_owned())
             }
+            Expr::Local(number) => (9, format!("kept value {}", number + 1)),
             Expr::Who => (9, "who".to_owned()),
-            Expr::State { part, state } => (4, self.state_test(*part, *state, "is")),
-            Expr::Inside { body, zone } => {
-                (4, format!("{} inside {}", self.expr(body, 5), part_text(self.state, *zone)))
-            }
+            Expr::It | Expr::Giver => (9, "it".to_owned()),
+            Expr::State { .. }
+            | Expr::StateOf { .. }
+            | Expr::Inside { .. }
+            | Expr::Tagged { .. }
+            | Expr::Gone(_)
+            | Expr::Enabled(_) => (4, self.test(expr, "is", "")),
             Expr::Not(one) => match &**one {
-                Expr::State { part, state } => (4, self.state_test(*part, *state, "is not")),
+                Expr::State { .. } | Expr::StateOf { .. } | Expr::Gone(_) | Expr::Enabled(_) => {
+                    (4, self.test(one, "is not", ""))
+                }
+                Expr::Inside { .. } | Expr::Tagged { .. } => (4, self.test(one, "is", "not ")),
+                Expr::Any(among) => (4, format!("no {}", self.among(among))),
                 one => (3, format!("not {}", self.expr(one, 4))),
             },
+            Expr::Any(among) => (4, format!("any {}", self.among(among))),
+            Expr::Count(among) => (9, format!("count({})", self.among(among))),
+            Expr::Nearest { among, to } => {
+                (8, format!("nearest {} to {}", self.among(among), self.expr(to, 9)))
+            }
+            Expr::Place(of) => (9, format!("{}.place", self.expr(of, 9))),
+            Expr::Facing(of) => (9, format!("{}.facing", self.expr(of, 9))),
+            Expr::Distance(one, two) => {
+                (9, format!("distance({}, {})", self.expr(one, 0), self.expr(two, 0)))
+            }
+            Expr::Vector(parts) => (9, format!("({})", self.list(&parts[..]))),
+            Expr::Turn { degrees, about } => {
+                (8, format!("{} about {}", self.expr(degrees, 9), vector_text(*about)))
+            }
+            Expr::Call(Function::Number, operands) => (9, self.list(operands)),
+            Expr::Call(function, operands) => (9, format!("{}({})", function.word(), self.list(operands))),
+            Expr::Random(low, high) => (9, format!("random({}, {})", self.expr(low, 0), self.expr(high, 0))),
             Expr::And(one, two) => (2, format!("{} and {}", self.expr(one, 2), self.expr(two, 3))),
             Expr::Or(one, two) => (1, format!("{} or {}", self.expr(one, 1), self.expr(two, 2))),
-            Expr::Compare(how, one, two) => {
-                let sign = match how {
-                    Comparison::Equal => "==",
-                    Comparison::NotEqual => "!=",
-                    Comparison::Less => "<",
-                    Comparison::AtMost => "<=",
-                    Comparison::Greater => ">",
-                    Comparison::AtLeast => ">=",
-                };
-                (4, format!("{} {sign} {}", self.expr(one, 5), self.expr(two, 5)))
-            }
+            Expr::Compare(how, one, two) => (4, self.comparison(*how, one, two)),
             Expr::Arithmetic(how, one, two) => {
                 let (own, sign) = match how {
                     Arithmetic::Add => (5, "+"),
@@ -86,8 +136,62 @@ impl Words<'_> {
                 (own, format!("{} {sign} {}", self.expr(one, own), self.expr(two, own + 1)))
             }
             _ => (9, "?".to_owned()),
+        }
+    }
+
+    fn comparison(&self, how: Comparison, one: &Expr, two: &Expr) -> String {
+        // A word of a list is asked for as a state is.
+        if let (Some(Type::OneOf(_)), Expr::Value(Value::Text(word))) = (self.type_of(one), two) {
+            match how {
+                Comparison::Equal => return format!("{} is {word}", self.expr(one, 5)),
+                Comparison::NotEqual => return format!("{} is not {word}", self.expr(one, 5)),
+                _ => {}
+            }
+        }
+        let sign = match how {
+            Comparison::Equal => "==",
+            Comparison::NotEqual => "!=",
+            Comparison::Less => "<",
+            Comparison::AtMost => "<=",
+            Comparison::Greater => ">",
+            Comparison::AtLeast => ">=",
         };
-        if own < tightness { format!("({text})") } else { text }
+        format!("{} {sign} {}", self.expr(one, 5), self.expr(two, 5))
+    }
+
+    fn type_of(&self, expr: &Expr) -> Option<Type> {
+        match expr {
+            Expr::Var(var) | Expr::VarOf(var, _) => self.state.var_type(*var).cloned(),
+            Expr::Field(number) => self.fields.get(usize::from(*number)).map(|field| field.ty.clone()),
+            _ => None,
+        }
+    }
+
+    fn test(&self, expr: &Expr, is: &str, not: &str) -> String {
+        match expr {
+            Expr::State { part, state } => self.state_test(*part, *state, is),
+            Expr::StateOf { object, test } => format!("{} {is} {}", self.expr(object, 5), test.word()),
+            Expr::Gone(object) => format!("{} {is} gone", self.expr(object, 5)),
+            Expr::Enabled(object) => format!("{} {is} enabled", self.expr(object, 5)),
+            Expr::Inside { body, zone } => {
+                format!("{} {not}inside {}", self.expr(body, 5), part_text(self.state, *zone))
+            }
+            Expr::Tagged { object, tag } => {
+                format!("{} {not}tagged {}", self.expr(object, 5), self.state.tag_word(*tag))
+            }
+            _ => "?".to_owned(),
+        }
+    }
+
+    fn among(&self, among: &stoicheon_core::Among) -> String {
+        let mut text = self.state.tag_word(among.tag()).to_owned();
+        if let Some(zone) = among.zone() {
+            text = format!("{text} inside {}", part_text(self.state, zone));
+        }
+        if let Some(condition) = among.condition() {
+            text = format!("{text} where {}", self.expr(condition, 2));
+        }
+        text
     }
 
     fn state_test(&self, part: PartId, state: u8, is: &str) -> String {
@@ -99,9 +203,13 @@ impl Words<'_> {
 
 /// What a guard read: `level is 0.4, upper_gate is opening`.
 pub fn readings_text(state: &State, guard: &Expr, readings: &[Value], fields: &[Field]) -> String {
+    let words = Words { state, fields };
     let one = |(read, value): (&Expr, &Value)| match (read, value) {
         (Expr::State { part, .. }, Value::Text(word)) => format!("{} is {word}", part_text(state, *part)),
-        (read, value) => format!("{} is {}", expr_text(state, read, fields), value_text(state, value)),
+        (read, value) => {
+            let ty = words.type_of(read);
+            format!("{} is {}", words.expr(read, 0), typed_text(state, ty.as_ref(), value))
+        }
     };
     guard.reads().into_iter().zip(readings).map(one).collect::<Vec<_>>().join(", ")
 }

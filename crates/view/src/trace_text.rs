@@ -3,11 +3,13 @@
 
 use std::fmt::Write;
 
-use stoicheon_core::{Event, Field, Phase, Place, Record, RecordId, Refusal, State, Tick, WireId};
+use stoicheon_core::{
+    Event, Field, Moved, Phase, Place, Record, RecordId, Refusal, State, Tick, Value, VarId, WireId,
+};
 
 use crate::{
     paint::Paint,
-    phrase::{clock_time, expr_text, part_text, readings_text, value_text, vector_text},
+    phrase::{clock_time, expr_text, part_text, readings_text, typed_text, value_text, vector_text},
 };
 
 /// Where the right-hand note of a line begins, if the line is not longer.
@@ -173,7 +175,9 @@ impl Printer<'_> {
         let payload: Vec<_> = fields
             .iter()
             .zip(values)
-            .map(|(field, value)| format!("{} {}", field.name, value_text(self.state, value)))
+            .map(|(field, value)| {
+                format!("{} {}", field.name, typed_text(self.state, Some(&field.ty), value))
+            })
             .collect();
         let payload = if payload.is_empty() { String::new() } else { format!("({})", payload.join(", ")) };
 
@@ -308,6 +312,26 @@ impl Printer<'_> {
         }
     }
 
+    fn change(&self, var: VarId, from: &Value, to: &Value) -> String {
+        let (state, ty) = (self.state, self.state.var_type(var));
+        let name = state.var_name(var).unwrap_or("?");
+        format!("{name} {} → {}", typed_text(state, ty, from), typed_text(state, ty, to))
+    }
+
+    fn moved(&self, moved: Moved, to: &Value) -> (String, String) {
+        let text = value_text(self.state, to);
+        match moved {
+            Moved::Var(var, of) => {
+                let name = self.state.var_name(var).unwrap_or("?");
+                let of = of.map_or_else(String::new, |of| format!(" of {}", self.name(of)));
+                (format!("{name}{of}"), typed_text(self.state, self.state.var_type(var), to))
+            }
+            Moved::Place(object) => (self.name(object).to_owned(), text),
+            Moved::Facing(object) => (format!("{}.facing", self.name(object)), text),
+            _ => ("something".to_owned(), text),
+        }
+    }
+
     fn words(&self, event: &Event) -> String {
         let state = self.state;
         let state_word = |part, number: u8| {
@@ -345,12 +369,43 @@ impl Printer<'_> {
             Event::Unmoved { part, state: now } => {
                 format!("{} is {} already", part_text(state, *part), state_word(*part, *now))
             }
-            Event::Set { var, from, to } => {
-                let name = state.var_name(*var).unwrap_or("?");
-                format!("{name} {} → {}", value_text(state, from), value_text(state, to))
+            Event::Set { var, of, from, to } => {
+                let change = self.change(*var, from, to);
+                match of {
+                    Some(of) => format!("{change} for {}", self.name(*of)),
+                    None => change,
+                }
+            }
+            Event::Kept { bind, var, from, to } => {
+                let change = self.change(*var, from, to);
+                match state.bound(*bind) {
+                    Some((.., place)) if self.places => format!("bind {change}  {}", short(place)),
+                    _ => format!("bind {change}"),
+                }
+            }
+            Event::Tweens { moved, to, until } => {
+                let (name, to) = self.moved(*moved, to);
+                format!("{name} goes to {to} until {}", clock_time(state.rate(), *until))
+            }
+            Event::Sent { body, spot } => {
+                let spot = state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name);
+                format!("{} is sent to {spot}", self.name(*body))
+            }
+            Event::SentAway { body, scene, spot } => {
+                format!("{} is sent away to {spot} in {scene}", self.name(*body))
+            }
+            Event::Miscalculated { mishap } => format!("miscalculated: {}", mishap.words()),
+            Event::WaitsUntil { condition, limit } => {
+                let limit = limit.map_or_else(String::new, |limit| {
+                    format!(", at the latest {}", clock_time(state.rate(), limit))
+                });
+                format!("waits until {}{limit}", expr_text(state, condition, &[]))
             }
             Event::Performed { effect, values } => {
-                let values: Vec<_> = values.iter().map(|value| value_text(state, value)).collect();
+                let fields = state.effect_fields(*effect);
+                let types = fields.iter().map(|field| Some(&field.ty)).chain(std::iter::repeat(None));
+                let words = values.iter().zip(types).map(|(value, ty)| typed_text(state, ty, value));
+                let values: Vec<_> = words.collect();
                 let name = state.effect_name(*effect).unwrap_or("?");
                 format!("perform {name}({})", values.join(", "))
             }

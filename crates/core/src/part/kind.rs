@@ -9,6 +9,7 @@ use crate::{
     bus::Bus,
     clock::{Seconds, TickRate},
     error::Error,
+    geometry::Colour,
     payload::{Field, Payload},
     signal::SignalId,
 };
@@ -113,6 +114,14 @@ pub enum SettingType {
     Seconds,
     /// Three numbers.
     Vector,
+    /// A number.
+    Number,
+    /// Text.
+    Text,
+    /// A colour.
+    Colour,
+    /// Nothing: it is there or it is not.
+    Flag,
     /// One of these words.
     OneOf(&'static [&'static str]),
     /// One or more tags.
@@ -129,6 +138,14 @@ pub enum SettingValue {
     Seconds(Seconds),
     /// Three numbers.
     Vector(Vec3),
+    /// A number.
+    Number(f64),
+    /// Text.
+    Text(SmolStr),
+    /// A colour.
+    Colour(Colour),
+    /// It is there.
+    Flag,
     /// One word of a list.
     Word(SmolStr),
     /// Tags.
@@ -163,6 +180,21 @@ impl Settings {
     /// Three numbers.
     pub fn vector(&self, name: &str) -> Option<Vec3> {
         if let Some(SettingValue::Vector(vector)) = self.0.get(name) { Some(*vector) } else { None }
+    }
+
+    /// A number.
+    pub fn number(&self, name: &str) -> Option<f64> {
+        if let Some(SettingValue::Number(number)) = self.0.get(name) { Some(*number) } else { None }
+    }
+
+    /// Text.
+    pub fn text(&self, name: &str) -> Option<&str> {
+        if let Some(SettingValue::Text(text)) = self.0.get(name) { Some(text) } else { None }
+    }
+
+    /// A colour.
+    pub fn colour(&self, name: &str) -> Option<Colour> {
+        if let Some(SettingValue::Colour(colour)) = self.0.get(name) { Some(*colour) } else { None }
     }
 
     /// One word of a list.

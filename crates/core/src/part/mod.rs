@@ -30,6 +30,7 @@ use crate::{
     slots::Slots,
     trace::Event,
     value::Value,
+    watch::Read,
 };
 
 new_key_type! {
@@ -129,6 +130,7 @@ impl PartCx<'_> {
         if let Some(record) = self.bus.trace.note(self.doing.cause, 0, event) {
             self.doing.cause = Some(record);
         }
+        self.bus.watches.changed(Read::Part(self.part), self.doing.cause);
     }
 
     /// Records that it was told to do what it does or has done already.
@@ -146,6 +148,8 @@ impl PartCx<'_> {
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Slot {
     pub(crate) object: ObjectId,
+    /// The number of its kind in this world.
+    kind: u32,
     /// Object number, then the order of attaching: the order of the motion phase.
     rank: (u32, u32),
     pub(crate) signals: SmallVec<[SignalId; 4]>,
@@ -194,13 +198,44 @@ impl Parts {
         self.behaviours.get(id).map(|part| &**part)
     }
 
+    /// The state a part is in.
+    #[inline]
+    pub(crate) fn state(&self, id: PartId) -> Option<u8> {
+        self.behaviours.get(id).map(|part| part.state())
+    }
+
+    /// The number of a part's kind, and the state it is in.
+    pub(crate) fn kind_and_state(&self, id: PartId) -> Option<(u32, u8)> {
+        Some((self.places.slots.get(id)?.kind, self.state(id)?))
+    }
+
+    /// The number of a kind of part in this world.
+    pub(crate) fn number_kind(&mut self, kind: &'static PartKind) -> u32 {
+        let (index, _) = self.kinds.insert_full(kind.name, kind);
+        u32::try_from(index).unwrap_or(u32::MAX)
+    }
+
+    fn numbered(&self) -> impl Iterator<Item = (u32, &'static PartKind)> {
+        (0..).zip(self.kinds.values().copied())
+    }
+
+    /// The kinds that take a command, and its number with each.
+    pub(crate) fn kinds_that_take(&self, command: &str) -> SmallVec<[(u32, u8); 2]> {
+        self.numbered().filter_map(|(number, kind)| Some((number, kind.command(command)?))).collect()
+    }
+
+    /// The kinds that can be in a state, and its number with each.
+    pub(crate) fn kinds_with_state(&self, state: &str) -> SmallVec<[(u32, u8); 2]> {
+        self.numbered().filter_map(|(number, kind)| Some((number, kind.state(state)?))).collect()
+    }
+
     /// Puts a part in its place; the signals are known once it has one.
     pub(crate) fn insert(&mut self, object: ObjectId, object_number: u32, part: Box<dyn Part>) -> PartId {
-        self.kinds.insert(part.kind().name, part.kind());
+        let kind = self.number_kind(part.kind());
         let places = &mut self.places;
         places.last_number += 1;
         let rank = (object_number, places.last_number);
-        let slot = Slot { object, rank, signals: SmallVec::new(), doing: Doing::default() };
+        let slot = Slot { object, kind, rank, signals: SmallVec::new(), doing: Doing::default() };
         let id = places.slots.insert(slot);
         self.behaviours.insert(id, part);
         id

@@ -57,18 +57,20 @@ impl Reason {
             Self::Walked => "walked",
             Self::Placed => "placed",
             Self::Appeared => "appeared",
-            Self::ZoneDisabled => "zone disabled",
-            Self::ZoneGone => "zone gone",
-            Self::ZoneMoved => "zone moved",
-            Self::BodyDisabled => "body disabled",
-            Self::BodyGone => "body gone",
-            Self::NotAdmitted => "no longer admitted",
+            Self::ZoneDisabled => "zone_disabled",
+            Self::ZoneGone => "zone_gone",
+            Self::ZoneMoved => "zone_moved",
+            Self::BodyDisabled => "body_disabled",
+            Self::BodyGone => "body_gone",
+            Self::NotAdmitted => "not_admitted",
         }
     }
 }
 
 impl FieldValue for Reason {
-    const TYPE: Type = Type::Text;
+    fn field_type() -> Type {
+        Type::one_of(Self::ALL.map(Self::word))
+    }
     fn to_value(&self) -> Value {
         Value::Text(SmolStr::new_static(self.word()))
     }

@@ -1,6 +1,6 @@
 //! Running a playtest.
 
-use std::collections::BTreeMap;
+use std::{cell::Cell, collections::BTreeMap};
 
 use super::{Expectation, Failure, Found, LONGEST_WALK, Playtest, PlaytestStep, Verdict, WALKING_SPEED};
 use crate::{
@@ -193,8 +193,8 @@ impl<G: 'static> Run<'_, G> {
     }
 
     fn readings(&self, expr: &Expr) -> Found {
-        let scope = Scope { state: self.world, values: &[], who: None };
-        Found::Readings(scope.readings(expr).into_vec())
+        let mishap = Cell::new(None);
+        Found::Readings(Scope::of(self.world, &mishap).readings(expr).into_vec())
     }
 
     fn failure(

@@ -2,31 +2,41 @@
 
 mod wiring;
 
-use std::any::Any;
+use std::{
+    any::Any,
+    cell::{Cell, RefCell},
+    collections::BTreeMap,
+};
 
 use glam::Vec3;
 use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use smol_str::SmolStr;
 
 use crate::{
+    bind::{Bind, BindId},
     bus::Bus,
     clock::{Clock, Tick, TickRate},
     effect::Effects,
     error::Error,
-    expr::{Expr, Scope},
+    expr::{Expr, Scope, StateTest},
+    geometry::Rotation,
     gone::Gone,
-    object::{ObjectId, Objects},
+    mould::Moulds,
+    object::{ObjectId, Objects, PropertyName, Tag},
     part::{Part, PartId, PartKind, Parts},
     rule::Rule,
     runaway::Runaway,
     scene::Scenes,
-    sequence::Waiting,
+    send::Leaving,
+    sequence::{Task, Waiting},
     signal::SignalId,
     space::{Touches, Tracker},
+    spot::{Spot, SpotId, Spots},
     trace::{RecordId, Trace},
+    tween::Tweens,
     value::Value,
     var::Vars,
-    wire::Wires,
+    wire::{WireId, Wires},
 };
 
 /// The world without its closures.
@@ -50,7 +60,21 @@ pub struct State {
     pub(crate) started: bool,
     /// Objects made since the last upkeep, with the record of it.
     pub(crate) spawned: Vec<(ObjectId, Option<RecordId>)>,
-    pub(crate) random: Pcg32,
+    /// Drawn from by statements, which see the rest of the world unchanged meanwhile.
+    pub(crate) random: RefCell<Pcg32>,
+    pub(crate) spots: Spots,
+    pub(crate) tasks: Vec<Task>,
+    pub(crate) binds: Vec<Bind>,
+    /// The binds that keep variables of objects, by the names of those.
+    pub(crate) bind_names: BTreeMap<PropertyName, Vec<BindId>>,
+    /// Binds were made since they were ranked.
+    pub(crate) binds_unranked: bool,
+    pub(crate) tweens: Tweens,
+    pub(crate) moulds: Moulds,
+    /// Bodies on their way to scenes that are not in this world, for the host.
+    pub(crate) leaving: Vec<Leaving>,
+    /// A sequence that did not come to rest in this tick.
+    pub(crate) endless: Option<WireId>,
     /// Objects destroyed in this tick, in that order.
     pub(crate) doomed: Vec<ObjectId>,
     pub(crate) touches: Touches,
@@ -76,7 +100,16 @@ impl State {
             scenes: Scenes::default(),
             started: false,
             spawned: Vec::new(),
-            random: Pcg32::seed_from_u64(seed),
+            random: RefCell::new(Pcg32::seed_from_u64(seed)),
+            spots: Spots::default(),
+            tasks: Vec::new(),
+            binds: Vec::new(),
+            bind_names: BTreeMap::new(),
+            binds_unranked: false,
+            tweens: Tweens::default(),
+            moulds: Moulds::default(),
+            leaving: Vec::new(),
+            endless: None,
             doomed: Vec::new(),
             touches: Touches::default(),
             gone_signals: Vec::new(),
@@ -188,6 +221,57 @@ impl State {
 
     /// What an expression gives now, caused by nobody and with no payload.
     pub fn evaluate(&self, expr: &Expr) -> Value {
-        Scope { state: self, values: &[], who: None }.value(expr)
+        Scope::of(self, &Cell::new(None)).value(expr)
+    }
+
+    /// Which way an object faces.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn facing(&self, object: ObjectId) -> Result<Rotation, Error> {
+        self.objects.get(object).map(|object| object.facing).ok_or(Error::NoSuchObject)
+    }
+
+    /// The spot of that name: one of its own, or `object.spot`.
+    pub fn find_spot(&self, name: &str) -> Option<SpotId> {
+        self.spots.find(name)
+    }
+
+    /// A spot.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchSpot`].
+    pub fn spot(&self, spot: SpotId) -> Result<&Spot, Error> {
+        self.spots.get(spot).ok_or(Error::NoSuchSpot)
+    }
+
+    /// The objects with a tag, by number.
+    pub fn tagged(&self, tag: Tag) -> impl Iterator<Item = ObjectId> {
+        self.objects.tagged(tag)
+    }
+
+    /// The tag of that word, if the world knows it.
+    pub fn find_tag(&self, word: &str) -> Option<Tag> {
+        self.objects.find_tag(word)
+    }
+
+    /// The name of variables of objects, if the world knows it.
+    pub fn find_property(&self, word: &str) -> Option<PropertyName> {
+        self.objects.find_property_name(word)
+    }
+
+    /// A test for a state that parts of any kind known so far can be in.
+    pub fn state_test(&self, state: &str) -> StateTest {
+        StateTest { word: state.into(), kinds: self.parts.kinds_with_state(state) }
+    }
+
+    /// The word of a tag.
+    pub fn tag_word(&self, tag: Tag) -> &str {
+        self.objects.tag_word(tag)
+    }
+
+    /// The word of the name of a property.
+    pub fn property_word(&self, name: PropertyName) -> &str {
+        self.objects.property_word(name)
     }
 }

@@ -11,7 +11,7 @@ use crate::{
     payload::Field,
     rule::RuleId,
     signal::SignalId,
-    value::Value,
+    value::{Type, Value},
     var::VarId,
     wire::{ASLEEP, CUT, Entry, Guard, Place, Wire, WireCounts, WireId},
 };
@@ -24,15 +24,36 @@ impl State {
 
     /// The name of a variable.
     pub fn var_name(&self, var: VarId) -> Option<&str> {
-        self.vars.name(var).map(SmolStr::as_str)
+        let here = self.vars.var(var).map(|var| var.name.as_str());
+        here.or_else(|| self.gone.vars.get(var).map(SmolStr::as_str))
     }
 
-    /// What a variable holds.
+    /// The type of what a variable holds; `None` for one that holds whatever comes.
+    pub fn var_type(&self, var: VarId) -> Option<&Type> {
+        self.vars.var(var).and_then(|var| var.ty.as_ref())
+    }
+
+    /// What a variable holds; one that each player has, what a player begins with.
     ///
     /// # Errors
     /// [`Error::NoSuchVar`].
     pub fn value(&self, var: VarId) -> Result<&Value, Error> {
-        self.vars.get(var).ok_or(Error::NoSuchVar)
+        self.vars.get(var, None).ok_or(Error::NoSuchVar)
+    }
+
+    /// What a variable holds for a player.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchVar`].
+    pub fn value_of(&self, var: VarId, who: ObjectId) -> Result<&Value, Error> {
+        self.vars.get(var, Some(who)).ok_or(Error::NoSuchVar)
+    }
+
+    /// What the variable of that name of an object holds, if the object has one.
+    pub fn property(&self, object: ObjectId, name: &str) -> Option<&Value> {
+        let name = self.objects.find_property_name(name)?;
+        let var = self.objects.get(object)?.property(name)?;
+        self.vars.get(var, None)
     }
 
     /// The signal of that name: a scene-wide one, or `object.signal`.

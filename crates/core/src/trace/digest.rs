@@ -12,6 +12,7 @@ use super::record::{Event, Refusal};
 use crate::{
     clock::Tick,
     object::ObjectId,
+    tween::Moved,
     value::{Value, Values},
     wire::WireId,
 };
@@ -143,6 +144,7 @@ impl Digest {
     }
 
     /// Takes in one event.
+    #[expect(clippy::too_many_lines, reason = "two tables with a line for each kind of event")]
     pub(crate) fn event(&mut self, salt: u64, event: &Event) {
         if let Event::Delivered { who, values, .. } = event {
             return self.delivered(salt, *who, values);
@@ -173,6 +175,12 @@ impl Digest {
             Event::Held { .. } => 23,
             Event::Spawned { .. } => 24,
             Event::Unloaded { .. } => 25,
+            Event::Kept { .. } => 26,
+            Event::Tweens { .. } => 27,
+            Event::Sent { .. } => 28,
+            Event::SentAway { .. } => 29,
+            Event::Miscalculated { .. } => 30,
+            Event::WaitsUntil { .. } => 31,
         };
         self.word(kind);
         self.word(salt);
@@ -219,7 +227,33 @@ impl Digest {
                 self.key(*part);
                 self.word(u64::from(*state));
             }
-            Event::Set { to, .. } => to.feed(self),
+            Event::Set { of, to, .. } => {
+                self.who(*of);
+                to.feed(self);
+            }
+            Event::Kept { to, .. } => to.feed(self),
+            Event::Tweens { moved, to, until } => {
+                match moved {
+                    Moved::Var(var, of) => {
+                        self.key(*var);
+                        self.who(*of);
+                    }
+                    Moved::Place(object) | Moved::Facing(object) => self.key(*object),
+                }
+                to.feed(self);
+                self.word(until.0);
+            }
+            Event::Sent { body, spot } => {
+                self.key(*body);
+                self.key(*spot);
+            }
+            Event::SentAway { body, scene, spot } => {
+                self.key(*body);
+                self.word(name_hash(scene));
+                self.word(name_hash(spot));
+            }
+            Event::Miscalculated { mishap } => self.word(*mishap as u64),
+            Event::WaitsUntil { limit, .. } => self.word(limit.map_or(0, |tick| tick.0)),
             Event::Performed { values, .. } => self.values(values),
             Event::Waits { until } => self.word(until.0),
             Event::Enabled { object } | Event::Disabled { object } | Event::Destroyed { object, .. } => {
@@ -245,7 +279,13 @@ impl Feed for Value {
             Self::Nothing => digest.word(0),
             Self::Bool(yes) => digest.word(u64::from(*yes)),
             Self::Number(number) => digest.word(number.to_bits()),
+            Self::Whole(number) => digest.word(number.cast_unsigned()),
             Self::Text(text) => digest.word(name_hash(text)),
+            Self::Rotation(rotation) => {
+                rotation.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
+            }
+            Self::Colour(colour) => digest.word(u64::from(u32::from_be_bytes(colour.0))),
+            Self::Spot(spot) => digest.key(*spot),
             Self::Duration(span) => digest.word(span.0),
             Self::Vector(vector) => {
                 vector.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));

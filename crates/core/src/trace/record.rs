@@ -1,19 +1,23 @@
 //! What one record says.
 
-use std::num::NonZeroU64;
+use std::{num::NonZeroU64, sync::Arc};
 
 use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
 use crate::{
+    bind::BindId,
     clock::Tick,
     effect::EffectId,
+    expr::{Expr, Mishap},
     object::ObjectId,
     part::{PartId, Reason},
     rule::RuleId,
     scene::SceneId,
     signal::SignalId,
+    spot::SpotId,
+    tween::Moved,
     value::{Text, Value, Values},
     var::VarId,
     wire::WireId,
@@ -213,10 +217,53 @@ pub enum Event {
     Set {
         /// The variable.
         var: VarId,
+        /// The player whose variable it is, if each has one and it was set for him alone.
+        of: Option<ObjectId>,
         /// What it held.
         from: Value,
         /// What it holds.
         to: Value,
+    },
+    /// A bind set the variable it keeps.
+    Kept {
+        /// The bind.
+        bind: BindId,
+        /// The variable.
+        var: VarId,
+        /// What it held.
+        from: Value,
+        /// What it holds.
+        to: Value,
+    },
+    /// A tween begins.
+    Tweens {
+        /// What it moves.
+        moved: Moved,
+        /// Where to.
+        to: Value,
+        /// The tick in which it is there.
+        until: Tick,
+    },
+    /// A body was sent to a spot.
+    Sent {
+        /// The body.
+        body: ObjectId,
+        /// The spot.
+        spot: SpotId,
+    },
+    /// A body is to be taken to a spot of another scene; the host is told.
+    SentAway {
+        /// The body.
+        body: ObjectId,
+        /// The scene.
+        scene: Text,
+        /// The spot there.
+        spot: Text,
+    },
+    /// Something could not be calculated.
+    Miscalculated {
+        /// What went wrong.
+        mishap: Mishap,
     },
     /// The host was asked to perform an effect.
     Performed {
@@ -229,6 +276,13 @@ pub enum Event {
     Waits {
         /// The tick in which it goes on.
         until: Tick,
+    },
+    /// A sequence waits until something is so.
+    WaitsUntil {
+        /// What.
+        condition: Arc<Expr>,
+        /// The tick in which it goes on at the latest.
+        limit: Option<Tick>,
     },
     /// An object was enabled.
     Enabled {

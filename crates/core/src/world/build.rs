@@ -7,20 +7,26 @@ use smol_str::SmolStr;
 use super::{World, path};
 use crate::{
     act::check_place,
+    bind::{BindId, Kept},
     effect::EffectId,
     error::Error,
     expr::Expr,
-    object::{Body, Object, ObjectId, PLAYER},
+    geometry::Rotation,
+    mould::{Mould, MouldId},
+    object::{Body, Object, ObjectId, PLAYER, PropertyName, Tag},
     part::{Part, PartId, PartKind, PartSpec, Settings},
     payload::{Field, Payload},
     rule::{Rule, RuleId},
     scene::SceneId,
-    signal::{Signal, SignalId, check_name},
+    sequence::{Step, Task, TaskId, compile},
+    signal::{Signal, SignalId, check_name, check_path},
     space::{Aabb, Zone},
+    spot::{Spot, SpotId},
     state::State,
     trace::{Event, RecordId},
     value::Value,
-    var::VarId,
+    var::{NewVar, VarId},
+    watch::Read,
     wire::Place,
 };
 
@@ -31,8 +37,10 @@ pub struct NewObject<'w> {
     state: &'w mut State,
     name: SmolStr,
     at: Vec3,
+    facing: Rotation,
     tags: Vec<SmolStr>,
     body: bool,
+    enabled: bool,
     role: bool,
     place: Place,
 }
@@ -41,7 +49,17 @@ impl<'w> NewObject<'w> {
     #[track_caller]
     pub(crate) fn new(state: &'w mut State, name: &str) -> Self {
         let place = Place::here();
-        Self { state, name: name.into(), at: Vec3::ZERO, tags: Vec::new(), body: false, role: false, place }
+        Self {
+            state,
+            name: name.into(),
+            at: Vec3::ZERO,
+            facing: Rotation::NONE,
+            tags: Vec::new(),
+            body: false,
+            enabled: true,
+            role: false,
+            place,
+        }
     }
 
     pub(crate) fn manager(mut self) -> Self {
@@ -55,6 +73,12 @@ impl<'w> NewObject<'w> {
         self
     }
 
+    /// Lets it face that way.
+    pub fn facing(mut self, facing: Rotation) -> Self {
+        self.facing = facing;
+        self
+    }
+
     /// Gives it a tag.
     pub fn tag(mut self, tag: &str) -> Self {
         self.tags.push(tag.into());
@@ -64,6 +88,12 @@ impl<'w> NewObject<'w> {
     /// Makes it a body: a point that can touch zones and walk.
     pub fn body(mut self) -> Self {
         self.body = true;
+        self
+    }
+
+    /// It begins disabled.
+    pub fn disabled(mut self) -> Self {
+        self.enabled = false;
         self
     }
 
@@ -82,8 +112,8 @@ impl<'w> NewObject<'w> {
     }
 
     pub(crate) fn add_caused(self, cause: Option<RecordId>) -> Result<ObjectId, Error> {
-        let Self { state, name, at, tags, body, role, place } = self;
-        check_name(&name)?;
+        let Self { state, name, at, facing, tags, body, enabled, role, place } = self;
+        check_path(&name)?;
         tags.iter().try_for_each(|tag| check_name(tag))?;
         check_place(at)?;
         if role {
@@ -101,7 +131,8 @@ impl<'w> NewObject<'w> {
             name: name.clone(),
             tags,
             at,
-            enabled: true,
+            facing,
+            enabled,
             doomed: false,
             fresh: running,
             manages: role,
@@ -110,12 +141,14 @@ impl<'w> NewObject<'w> {
             parts: SmallVec::new(),
             signals: SmallVec::new(),
             wires: SmallVec::new(),
+            properties: SmallVec::new(),
         });
         if role {
             state.scenes.take_role(name, id, place);
         }
         if running {
             let record = state.bus.trace.note(cause, 0, Event::Spawned { object: id });
+            state.bus.watches.changed(Read::Objects, record);
             state.spawned.push((id, record));
         }
         Ok(id)
@@ -132,7 +165,8 @@ impl State {
 
     fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
         let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?;
-        let (name, number, at, fresh) = (owner.name.clone(), owner.number, owner.at, owner.fresh);
+        let (name, number, at) = (owner.name.clone(), owner.number, owner.at);
+        let lit = owner.enabled && !owner.fresh;
         let kind = part.kind();
         for signal in kind.signals {
             check_name(signal.name)?;
@@ -145,12 +179,14 @@ impl State {
         let id = self.parts.insert(object, number, part);
         let mut signals = SmallVec::new();
         for signal in kind.signals {
-            signals.push(signal.declare(&mut self.bus, &name)?);
+            let signal = signal.declare(&mut self.bus, &name)?;
+            self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
+            signals.push(signal);
         }
         if let Some((size, admits)) = region {
             let admits = admits.iter().map(|tag| self.objects.tag(tag)).collect();
             let mut zone = Zone::new(id, object, Aabb::around(at, size), admits);
-            zone.lit = !fresh;
+            zone.lit = lit;
             self.tracker.add(zone);
         }
         if let Some(owner) = self.objects.get_mut(object) {
@@ -170,13 +206,58 @@ impl State {
         check_name(name)?;
         let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
         let signal = self.bus.declare::<T>(&path(&owner, name))?;
-        if let Some(owner) = self.objects.get_mut(object)
-            && !owner.signals.contains(&signal.id())
-        {
-            owner.signals.push(signal.id());
-        }
-        self.review_groups(object);
+        self.give_signal(object, signal.id());
         Ok(signal)
+    }
+
+    pub(crate) fn own_signal_with(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+        fields: Vec<Field>,
+    ) -> Result<SignalId, Error> {
+        check_name(name)?;
+        let whole = path(self.name_of(object)?, name);
+        let signal = self.bus.declare_fields(&whole, fields)?;
+        self.give_signal(object, signal);
+        Ok(signal)
+    }
+
+    fn give_signal(&mut self, object: ObjectId, signal: SignalId) {
+        if let Some(owner) = self.objects.get_mut(object)
+            && !owner.signals.contains(&signal)
+        {
+            owner.signals.push(signal);
+        }
+        self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
+        self.review_groups(object);
+    }
+
+    pub(crate) fn attach_kind(
+        &mut self,
+        object: ObjectId,
+        kind: &'static PartKind,
+        settings: &Settings,
+    ) -> Result<PartId, Error> {
+        let part = (kind.build)(settings, self.rate())?;
+        self.attach_part(object, part)
+    }
+
+    pub(crate) fn declare_var(&mut self, new: NewVar) -> Result<VarId, Error> {
+        let scene = self.scenes.current;
+        let Some(object) = new.object else { return self.vars.declare(new.name.clone(), new, scene) };
+        check_name(&new.name)?;
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let name = self.objects.property_name(&new.name);
+        let var = self.vars.declare(path(&owner, &new.name), new, None)?;
+        if let Some(owner) = self.objects.get_mut(object) {
+            owner.properties.push((name, var));
+        }
+        if let Some(var) = self.vars.var_mut(var) {
+            var.property = Some(name);
+        }
+        self.adopt_by_binds(var, object, name);
+        Ok(var)
     }
 }
 
@@ -222,11 +303,10 @@ impl<G: 'static> World<G> {
     pub fn attach_kind(
         &mut self,
         object: ObjectId,
-        kind: &PartKind,
+        kind: &'static PartKind,
         settings: &Settings,
     ) -> Result<PartId, Error> {
-        let part = (kind.build)(settings, self.rate())?;
-        self.state.attach_part(object, part)
+        self.state.attach_kind(object, kind, settings)
     }
 
     /// Gives an object a tag. Wires on a group of that tag take it in.
@@ -282,7 +362,112 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::BadName`] or [`Error::NameTaken`].
     pub fn var(&mut self, name: &str, first: impl Into<Value>) -> Result<VarId, Error> {
-        self.state.vars.declare(name, first.into())
+        self.declare(NewVar::new(name, first))
+    }
+
+    /// Declares a variable that has more to it: a type of its own, one for each player, or an object it is of.
+    ///
+    /// # Errors
+    /// As for [`var`](Self::var); [`Error::WrongType`] for its first value; [`Error::NoSuchObject`].
+    pub fn declare(&mut self, var: NewVar) -> Result<VarId, Error> {
+        self.state.declare_var(var)
+    }
+
+    /// Keeps a variable equal to an expression from now on.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchVar`]; [`Error::BoundTwice`]; [`Error::BindCircle`]; [`Error::RandomBind`].
+    #[track_caller]
+    pub fn bind(&mut self, kept: Kept, to: Expr) -> Result<BindId, Error> {
+        self.bind_at(kept, to, Place::here())
+    }
+
+    /// The same for a bind that was written elsewhere.
+    ///
+    /// # Errors
+    /// As for [`bind`](Self::bind).
+    pub fn bind_at(&mut self, kept: Kept, to: Expr, place: Place) -> Result<BindId, Error> {
+        self.state.bind(kept, to, place)
+    }
+
+    /// Declares a task: a sequence that other sequences run. It is given so many values, which it finds as its own
+    /// first ones. Since a task runs only tasks that were declared before, none runs itself.
+    ///
+    /// # Errors
+    /// [`Error::BadName`]; [`Error::NameTaken`]; what is wrong with a step.
+    pub fn task(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<TaskId, Error> {
+        check_path(name)?;
+        if self.state.tasks.iter().any(|task| task.name == name) {
+            return Err(Error::NameTaken { kind: "a task", name: name.into() });
+        }
+        let ops = compile(steps.as_ref(), &mut self.state)?;
+        let id = TaskId(u32::try_from(self.state.tasks.len()).unwrap_or(u32::MAX));
+        self.state.tasks.push(Task { name: name.into(), values, ops });
+        Ok(id)
+    }
+
+    /// Declares a spot; one of an object is found as `object.spot` and ends with it.
+    ///
+    /// # Errors
+    /// [`Error::BadName`], [`Error::NameTaken`], [`Error::BadPlace`] or [`Error::NoSuchObject`].
+    pub fn spot_at(
+        &mut self,
+        name: &str,
+        object: Option<ObjectId>,
+        at: Vec3,
+        facing: Rotation,
+    ) -> Result<SpotId, Error> {
+        let name = match object {
+            Some(object) => path(self.state.name_of(object)?, name),
+            None => name.into(),
+        };
+        let scene = self.state.scenes.current.filter(|_| object.is_none());
+        self.state.spots.insert(Spot { name, at, facing, object, scene })
+    }
+
+    /// Declares a mould.
+    ///
+    /// # Errors
+    /// [`Error::BadName`], [`Error::NameTaken`], or what is wrong with a part.
+    pub fn mould(&mut self, mould: Mould) -> Result<MouldId, Error> {
+        self.state.declare_mould(mould)
+    }
+
+    /// The tag of that word, for expressions.
+    ///
+    /// # Errors
+    /// [`Error::BadName`].
+    pub fn tag_named(&mut self, word: &str) -> Result<Tag, Error> {
+        check_name(word)?;
+        Ok(self.state.objects.tag(word))
+    }
+
+    /// The name of a variable of objects, for expressions.
+    ///
+    /// # Errors
+    /// [`Error::BadName`].
+    pub fn property_named(&mut self, word: &str) -> Result<PropertyName, Error> {
+        check_name(word)?;
+        Ok(self.state.objects.property_name(word))
+    }
+
+    /// Makes a kind of part known before any object has one, so that tests for its states and commands to objects
+    /// that are found while the world runs include it.
+    pub fn know(&mut self, kind: &'static PartKind) {
+        self.state.parts.number_kind(kind);
+    }
+
+    /// The same as [`signal_of`](Self::signal_of) for fields that are known only now.
+    ///
+    /// # Errors
+    /// As for [`signal_of`](Self::signal_of).
+    pub fn signal_of_with(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+        fields: Vec<Field>,
+    ) -> Result<SignalId, Error> {
+        self.state.own_signal_with(object, name, fields)
     }
 
     /// Declares an effect with the fields of `T`, or finds the one of that name.

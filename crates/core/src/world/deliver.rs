@@ -202,9 +202,8 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         run: &Run,
     ) {
         let Some(payload) = T::from_values(&run.values) else { return };
-        let signal = state.wires.get(run.wire).and_then(|wire| wire.source.signals().first().copied());
         let doing = Doing { by: Some(run.wire), ..run.doing };
-        let mut cx = Cx { state, fresh, doing, signal: signal.unwrap_or_default() };
+        let mut cx = Cx { state, fresh, doing, signal: run.signal };
         let mailbox = self.more.get_mut(closure as usize).and_then(|more| more.as_mut()?.mailbox.as_mut());
         if let Some(mail) = mailbox {
             mail.receive(&payload, &cx);
@@ -367,7 +366,9 @@ impl<G, T: Payload> Store<G, T> {
                 }
                 _ => None,
             };
-            cx.state.refusal(wire, cx.doing.who, values, guard)
+            let (refusal, mishap) = cx.state.refusal(wire, cx.doing.who, cx.signal, values, guard);
+            cx.state.note_mishap(mishap, record);
+            refusal
         } else {
             None
         };
@@ -382,10 +383,10 @@ impl<G, T: Payload> Store<G, T> {
         cx.doing.cause = cx.state.bus.trace.took(record, wire);
         if flags & CHECKED != 0 && !cx.state.spend(wire, cx.doing) {
             let values = values.get_or_insert_with(|| payload.to_values()).clone();
-            cx.state.hold(wire, values, cx.doing);
+            cx.state.hold(wire, cx.signal, values, cx.doing);
         } else if flags & (SEQUENCE | DELAYED) != 0 {
             let values = values.get_or_insert_with(|| payload.to_values()).clone();
-            cx.state.begin(wire, values, cx.doing);
+            cx.state.begin(wire, cx.signal, values, cx.doing);
         } else if flags & MAILBOX != 0 {
             if let Some(More { mailbox: Some(mail), .. }) = more {
                 mail.receive(payload, cx);

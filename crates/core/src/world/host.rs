@@ -52,6 +52,7 @@ pub(crate) enum Input {
     },
     Set {
         var: VarId,
+        of: Option<ObjectId>,
         to: Value,
     },
     Unload {
@@ -198,8 +199,20 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchVar`], or [`Error::WrongType`] when it holds something else.
     pub fn set(&mut self, var: VarId, to: impl Into<Value>) -> Result<(), Error> {
         let to = to.into();
-        self.state.vars.check(var, &to)?;
-        self.hand_in(Input::Set { var, to })
+        let to = self.state.vars.check(var, to)?;
+        self.state.check_free(var)?;
+        self.hand_in(Input::Set { var, of: None, to })
+    }
+
+    /// Sets a variable that each player has, for one of them.
+    ///
+    /// # Errors
+    /// As for [`set`](Self::set), and [`Error::NoSuchObject`].
+    pub fn set_of(&mut self, var: VarId, who: ObjectId, to: impl Into<Value>) -> Result<(), Error> {
+        self.check_object(who)?;
+        let to = self.state.vars.check(var, to.into())?;
+        self.state.check_free(var)?;
+        self.hand_in(Input::Set { var, of: Some(who), to })
     }
 
     /// Unloads a scene in the upkeep of the next tick: its objects are destroyed, by number, and its wires are cut.
@@ -251,7 +264,7 @@ impl<G: 'static> World<G> {
             Input::Switch { object, on } => state.switch(object, on, nobody),
             Input::Destroy { object } => state.destroy(object, nobody),
             Input::Command { part, command } => state.command(part, command, nobody),
-            Input::Set { var, to } => state.set_var(var, to, nobody),
+            Input::Set { var, of, to } => state.set_var(var, of, to, nobody),
             Input::Unload { scene } => {
                 state.scenes.unloading.push(scene);
                 Ok(())

@@ -43,6 +43,8 @@ pub struct Config {
     pub rounds: u32,
     /// How many signals a tick may deliver. Default 1,000,000.
     pub deliveries: u32,
+    /// How many statements of sequences a tick may run. Default 1,000,000.
+    pub statements: u32,
     /// How much is recorded. Default everything.
     pub trace: TraceLevel,
     /// How many records are kept. Default 16,384.
@@ -61,6 +63,7 @@ impl Default for Config {
             catch_up: 8,
             rounds: 10_000,
             deliveries: 1_000_000,
+            statements: 1_000_000,
             trace: TraceLevel::Full,
             kept: 16_384,
             rollback: Ticks(0),
@@ -158,7 +161,7 @@ impl<G: 'static> World<G> {
     /// An empty world.
     pub fn with(config: Config) -> Self {
         let trace = Trace::new(config.trace, config.kept);
-        let runaway = Runaway::new(config.deliveries, config.rounds);
+        let runaway = Runaway::new(config.deliveries, config.rounds, config.statements);
         let mut state = State::new(config.rate, trace, runaway, config.seed);
         let own = OwnSignals {
             ready: own_signal(&mut state, "ready"),
@@ -195,6 +198,12 @@ impl<G: 'static> World<G> {
     /// The effects asked for since the last call, in order.
     pub fn effects(&mut self) -> impl Iterator<Item = crate::Effect> + use<G> {
         std::mem::take(&mut self.state.effects.waiting).into_iter()
+    }
+
+    /// The bodies that were sent to scenes which are not in this world, since the last call, in order: the host takes
+    /// them there.
+    pub fn leaving(&mut self) -> impl Iterator<Item = crate::Leaving> + use<G> {
+        std::mem::take(&mut self.state.leaving).into_iter()
     }
 
     /// A reaction panicked in the middle of a tick, so the world can go on no more.

@@ -36,7 +36,7 @@ enum Target<'w, G> {
 /// What the new wire listens to.
 enum Listens<T> {
     One(Signal<T>),
-    Every(Group, &'static str),
+    Every(Group, SmolStr),
 }
 
 /// A wire about to be made. Nothing happens until [`run`](Self::run), [`run_steps`](Self::run_steps) or
@@ -84,7 +84,14 @@ impl<G: 'static> World<G> {
     /// ```
     #[track_caller]
     pub fn on_every<T: Payload>(&mut self, group: Group, signal: SignalName<T>) -> On<'_, G, T> {
-        let from = Listens::Every(group, signal.name());
+        let from = Listens::Every(group, SmolStr::new_static(signal.name()));
+        On::new(&mut self.state, Target::Now(&mut self.stores), from)
+    }
+
+    /// The same for a name that is known only now.
+    #[track_caller]
+    pub fn on_every_named<T: Payload>(&mut self, group: Group, signal: &str) -> On<'_, G, T> {
+        let from = Listens::Every(group, signal.into());
         On::new(&mut self.state, Target::Now(&mut self.stores), from)
     }
 
@@ -217,7 +224,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// # Errors
     /// As for [`run`](Self::run), and [`Error::BadDuration`] for a wait.
     pub fn run_steps(self, steps: impl AsRef<[Step]>) -> Result<WireId, Error> {
-        let ops = compile(steps.as_ref(), self.state.rate())?;
+        let ops = compile(steps.as_ref(), self.state)?;
         self.finish(Does::Steps(ops)).map(|(wire, ..)| wire)
     }
 
@@ -241,9 +248,9 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             Listens::One(signal) => (Source::One(signal.id()), state.bus.open_lane(signal.id())?.store),
             Listens::Every(group, name) => {
                 let store = state.bus.payloads.store_of::<T>();
-                state.check_group(&group, name, store)?;
+                state.check_group(&group, &name, store)?;
                 let tag = group.tag.map(|tag| state.objects.tag(&tag));
-                (Source::Every { tag, name: name.into(), members: Vec::new() }, store)
+                (Source::Every { tag, name, members: Vec::new() }, store)
             }
         };
         let asleep = match owner {

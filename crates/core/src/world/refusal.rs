@@ -1,11 +1,14 @@
 //! Whether a wire with conditions takes a signal, and what taking it costs.
 
+use std::cell::Cell;
+
 use smallvec::SmallVec;
 
 use crate::{
     bus::Doing,
-    expr::Scope,
+    expr::{Mishap, Scope},
     object::ObjectId,
+    signal::SignalId,
     state::State,
     trace::{Event, RecordId, Refusal},
     value::Values,
@@ -18,8 +21,22 @@ impl State {
         &self,
         id: WireId,
         who: Option<ObjectId>,
+        signal: SignalId,
         values: &Values,
         guard: Option<bool>,
+    ) -> (Option<Refusal>, Option<Mishap>) {
+        let mishap = Cell::new(None);
+        (self.why_refused(id, who, signal, values, guard, &mishap), mishap.get())
+    }
+
+    fn why_refused(
+        &self,
+        id: WireId,
+        who: Option<ObjectId>,
+        signal: SignalId,
+        values: &Values,
+        guard: Option<bool>,
+        mishap: &Cell<Option<Mishap>>,
     ) -> Option<Refusal> {
         let wire = self.wires.get(id)?;
         if wire.left == Some(0) {
@@ -31,7 +48,7 @@ impl State {
                 return Some(Refusal::Who);
             }
         }
-        let scope = Scope { state: self, values, who };
+        let scope = Scope { values, who, signal: Some(signal), ..Scope::of(self, mishap) };
         match &wire.guard {
             Guard::Data(expr) if !scope.holds(expr) => {
                 let (condition, readings) =
@@ -77,7 +94,7 @@ impl State {
         match wire.busy {
             Busy::Queue => !running,
             Busy::Restart if running => {
-                self.drop_runs(id, doing);
+                self.drop_runs(id, true, doing);
                 true
             }
             _ => true,
@@ -85,11 +102,11 @@ impl State {
     }
 
     /// Holds a signal back until the wire's earlier reaction has ended.
-    pub(super) fn hold(&mut self, id: WireId, values: Values, mut doing: Doing) {
+    pub(super) fn hold(&mut self, id: WireId, signal: SignalId, values: Values, mut doing: Doing) {
         let record = self.bus.trace.note(doing.cause, 0, Event::Held { wire: id });
         doing.cause = record.or(doing.cause);
         if let Some(wire) = self.wires.get_mut(id) {
-            wire.held.push_back((values, doing));
+            wire.held.push_back((signal, values, doing));
         }
     }
 }

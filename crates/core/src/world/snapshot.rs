@@ -1,26 +1,33 @@
 //! Snapshots: the whole state of a world as data, to go back to.
 
-use std::collections::VecDeque;
+use std::{
+    cell::RefCell,
+    collections::{BTreeMap, VecDeque},
+};
 
 use rand_pcg::Pcg32;
 use serde::{Deserialize, Serialize};
 
 use super::{Input, World};
 use crate::{
+    bind::{Bind, BindId},
     clock::{Clock, Tick},
     effect::Effects,
     error::Error,
-    object::{ObjectId, Objects},
+    object::{ObjectId, Objects, PropertyName},
     part::{Places, SavedParts},
     queue::Emission,
     rule::Rule,
     scene::Scenes,
-    sequence::Waiting,
+    sequence::{Task, Waiting},
     signal::Signals,
     space::Tracker,
+    spot::Spots,
     trace::{RecordId, TraceHead},
+    tween::Tweens,
     value::Values,
     var::Vars,
+    watch::Watches,
     wire::Wires,
 };
 
@@ -65,6 +72,13 @@ pub struct Snapshot {
     scenes: Scenes,
     spawned: Vec<(ObjectId, Option<RecordId>)>,
     random: Pcg32,
+    spots: Spots,
+    tasks: Vec<Task>,
+    binds: Vec<Bind>,
+    #[serde(with = "crate::pairs")]
+    bind_names: BTreeMap<PropertyName, Vec<BindId>>,
+    tweens: Tweens,
+    watches: Watches,
     trace: TraceHead,
     inputs: Vec<Input>,
     /// Emitted in the last upkeep.
@@ -105,7 +119,13 @@ impl<G: 'static> World<G> {
             waiting: state.waiting.clone(),
             scenes: state.scenes.clone(),
             spawned: state.spawned.clone(),
-            random: state.random.clone(),
+            random: state.random.borrow().clone(),
+            spots: state.spots.clone(),
+            tasks: state.tasks.clone(),
+            binds: state.binds.clone(),
+            bind_names: state.bind_names.clone(),
+            tweens: state.tweens.clone(),
+            watches: state.bus.watches.clone(),
             trace: state.bus.trace.head().clone(),
             inputs: self.inputs.clone(),
             queue: state.bus.queue.waiting().to_vec(),
@@ -141,7 +161,16 @@ impl<G: 'static> World<G> {
         state.waiting.clone_from(&snapshot.waiting);
         state.scenes.clone_from(&snapshot.scenes);
         state.spawned.clone_from(&snapshot.spawned);
-        state.random = snapshot.random.clone();
+        state.random = RefCell::new(snapshot.random.clone());
+        state.spots.clone_from(&snapshot.spots);
+        state.tasks.clone_from(&snapshot.tasks);
+        state.binds.clone_from(&snapshot.binds);
+        state.bind_names.clone_from(&snapshot.bind_names);
+        state.binds_unranked = true;
+        state.tweens.clone_from(&snapshot.tweens);
+        state.bus.watches.clone_from(&snapshot.watches);
+        state.endless = None;
+        state.leaving.clear();
         state.doomed.clear();
         state.gone_signals.clear();
         state.bus.delivering = None;
@@ -174,6 +203,9 @@ impl<G: 'static> World<G> {
         }
         if !snapshot.wires.is_sound() || !snapshot.signals.is_sound(&snapshot.wires) {
             return mismatch("its lists of wires are damaged");
+        }
+        if !snapshot.objects.is_sound() {
+            return mismatch("its lists of tags are damaged");
         }
         for (store, closure, place) in snapshot.wires.closures() {
             if !self.stores.has(store, closure) {

@@ -7,9 +7,11 @@ use crate::{
     error::Error,
     expr::Scope,
     object::ObjectId,
+    sequence::Run,
     space::Mover,
     state::State,
     trace::{Event, Phase},
+    watch::Read,
 };
 
 impl<G: 'static> World<G> {
@@ -50,6 +52,8 @@ impl<G: 'static> World<G> {
         self.state.started = true;
         self.in_tick = true;
         self.enter(Phase::Start);
+        self.state.bus.runaway.restart_statements();
+        self.state.update_binds();
         self.state.tell_ready();
         let told = self.state.bus.emit(self.own.ready, (), Doing::default());
         let settled = told.map_err(Error::from).and_then(|()| self.settle(game));
@@ -63,20 +67,25 @@ impl<G: 'static> World<G> {
         self.in_tick = true;
         self.state.clock.now = Tick(self.state.clock.now.0 + 1);
 
+        self.state.bus.runaway.restart_statements();
+
         self.enter(Phase::Intake);
         self.intake();
+        self.state.update_binds();
 
         self.enter(Phase::Clocks);
-        self.clocks(game);
+        let clocked = self.clocks(game);
 
         self.enter(Phase::Motion);
         self.state.motion();
+        self.state.update_binds();
 
         self.enter(Phase::Touch);
         self.state.touch();
+        self.state.update_binds();
 
         self.enter(Phase::Settle);
-        let settled = self.settle(game);
+        let settled = clocked.and_then(|()| self.settle(game));
 
         self.enter(Phase::Upkeep);
         self.upkeep();
@@ -100,6 +109,10 @@ impl<G: 'static> World<G> {
             }
             self.stores.deliver(&mut self.state, game, &mut self.fresh, emission);
             self.put_fresh();
+            if let Some(error) = self.state.end_endless() {
+                return Err(error);
+            }
+            self.state.update_binds();
         }
         self.state.bus.runaway.restart();
         Ok(())
@@ -112,18 +125,34 @@ impl<G: 'static> World<G> {
         }
     }
 
-    /// Phase 2: reactions whose wait is over go on, by due tick, then in the order they began to wait.
-    fn clocks(&mut self, game: &mut G) {
+    /// Phase 2: reactions whose time has come go on, by due tick, then in the order they began to wait; then those
+    /// that wait for something that has come to hold, in the order they began to wait.
+    fn clocks(&mut self, game: &mut G) -> Result<(), Error> {
         while let Some(run) = self.state.next_due() {
-            let wire = run.wire;
-            if self.state.wires.get(wire).is_some_and(|wire| wire.ops.is_some()) {
-                self.state.run(run);
-            } else {
-                self.stores.run_late(&mut self.state, game, &mut self.fresh, &run);
-                self.put_fresh();
-            }
-            self.state.begin_held(wire);
+            self.go_on(run, game)?;
         }
+        for key in self.state.take_stale_waits() {
+            if let Some(run) = self.state.next_fulfilled(key) {
+                self.go_on(run, game)?;
+            }
+        }
+        Ok(())
+    }
+
+    fn go_on(&mut self, run: Run, game: &mut G) -> Result<(), Error> {
+        let wire = run.wire;
+        if self.state.wires.get(wire).is_some_and(|wire| wire.ops.is_some()) {
+            self.state.run(run);
+        } else {
+            self.stores.run_late(&mut self.state, game, &mut self.fresh, &run);
+            self.put_fresh();
+        }
+        self.state.begin_held(wire);
+        if let Some(error) = self.state.end_endless() {
+            return Err(error);
+        }
+        self.state.update_binds();
+        Ok(())
     }
 
     /// Phase 6: what was destroyed is freed, and the rules are looked at.
@@ -132,6 +161,7 @@ impl<G: 'static> World<G> {
         self.state.free_doomed();
         self.free_cut_wires();
         self.state.welcome();
+        self.state.update_binds();
         self.state.check_rules();
         self.state.bus.trace.seal();
     }
@@ -211,13 +241,20 @@ impl State {
             let wires: Vec<_> =
                 self.wires.iter().filter(|(_, wire)| wire.scene == Some(scene)).map(|(id, _)| id).collect();
             for wire in wires {
-                self.cut_now(wire);
+                self.cut_now(wire, Doing::default());
+            }
+            self.end_binds(scene);
+            self.spots.remove_where(|spot| spot.scene == Some(scene));
+            let vars: Vec<_> =
+                self.vars.iter().filter(|(_, var)| var.scene == Some(scene)).map(|(id, _)| id).collect();
+            for var in vars {
+                self.vars.remove(var);
             }
             self.scenes.unloaded(scene);
         }
     }
 
-    /// Phase 3: parts move one tick, then bodies on a walk, each by object number.
+    /// Phase 3: parts move one tick, then bodies on a walk, each by object number; then tweens, as they began.
     fn motion(&mut self) {
         let objects = &self.objects;
         self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(|object| object.enabled));
@@ -237,12 +274,14 @@ impl State {
             }
             let at = object.at;
             self.carry_zones(id);
+            self.bus.watches.changed(Read::Places, None);
             if arrives {
                 self.bus.trace.note(course.cause, 0, Event::Arrived { body: id, at });
             } else {
                 self.bus.trace.feed(&(id, at));
             }
         }
+        self.move_tweens();
     }
 
     /// Phase 4: first all `left`, then all `entered`, then the `left` of zones crossed whole.
@@ -297,6 +336,13 @@ impl State {
             let Some(object) = self.objects.free(id) else { continue };
             let records = self.bus.trace.len();
             self.gone.object(id, object.name, records);
+            self.vars.forget_player(id);
+            for (_, var) in object.properties {
+                if let Some(gone) = self.vars.remove(var) {
+                    self.gone.var(var, gone.name, records);
+                }
+            }
+            self.spots.remove_where(|spot| spot.object == Some(id));
             for part in object.parts {
                 self.tracker.remove(part);
                 if let Some(kind) = self.parts.remove(part) {
@@ -314,7 +360,8 @@ impl State {
     fn check_rules(&mut self) {
         for index in 0..self.rules.len() {
             let rule = &self.rules[index];
-            let holds = Scope { state: self, values: &[], who: None }.holds(&rule.never);
+            let mishap = std::cell::Cell::new(None);
+            let holds = Scope::of(self, &mishap).holds(&rule.never);
             let begins = holds && !rule.broken;
             let rule = &mut self.rules[index];
             rule.broken = holds;

@@ -215,10 +215,6 @@ impl Model {
         }
         while let Some(index) = self.next_due() {
             let Wait { wire, depth, .. } = self.waits.remove(index);
-            if !self.awake(wire) {
-                self.wires[wire].held.clear();
-                continue;
-            }
             self.react(wire, depth);
             while !self.is_running(wire)
                 && let Some(depth) = self.wires[wire].held.pop_front()
@@ -298,6 +294,7 @@ impl Model {
                 Action::Cut(wire) => {
                     let wire = wire % self.wires.len();
                     self.wires[wire].cut = true;
+                    self.give_up(wire);
                 }
                 Action::Spawn => self.objects.push(Object { enabled: true, gone: false }),
                 Action::Wire(wiring) if self.wires.len() < MOST_WIRES => self.wire(wiring),
@@ -309,12 +306,30 @@ impl Model {
     fn switch(&mut self, object: usize, on: bool) {
         let object = object % self.objects.len();
         self.objects[object].enabled = on;
+        if !on {
+            self.give_up_all_of(object);
+        }
+    }
+
+    /// What waits of a wire that nobody hears any more is given up at once.
+    fn give_up(&mut self, wire: usize) {
+        self.waits.retain(|wait| wait.wire != wire);
+        self.wires[wire].held.clear();
+    }
+
+    fn give_up_all_of(&mut self, object: usize) {
+        for wire in 0..self.wires.len() {
+            if self.wires[wire].owner == Some(object) {
+                self.give_up(wire);
+            }
+        }
     }
 
     fn destroy(&mut self, object: usize) {
         let object = object % self.objects.len();
         self.objects[object].gone = true;
         self.wires.iter_mut().filter(|wire| wire.owner == Some(object)).for_each(|wire| wire.cut = true);
+        self.give_up_all_of(object);
     }
 
     pub fn counts(&self) -> Vec<Option<(u64, u64, u64, u64)>> {

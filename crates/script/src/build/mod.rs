@@ -1,172 +1,299 @@
-//! Building: the model becomes objects, wires and rules of a world.
+//! Building: what was resolved is made in a world.
 
-mod expr;
 mod playtest;
 
-use stoicheon_core::{Catalogue, Error, Expr, ObjectId, Signal, Step, Values, World};
+use stoicheon_core::{
+    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, Rotation, Value, Values, Vec3, World,
+};
 
 pub(crate) use playtest::playtest;
 
 use crate::{
-    check::{fields, read_settings},
-    model::{Name, Object, Path, Scene, Statement, Wire},
-    source::Source,
+    Loaded,
+    diagnostic::Diagnostic,
+    resolve::{Hears, Made, OWN_SIGNALS, Resolver, Role, WirePlan},
+    source::Sources,
 };
-use expr::Exprs;
 
-/// Makes the scene: all that is declared, then all objects, then all wires in the order of the text, then rules.
-pub(crate) fn build<G: 'static>(
-    scene: &Scene,
-    source: &Source,
-    catalogue: &Catalogue,
-    world: &mut World<G>,
-) -> Result<(), Error> {
-    for var in &scene.vars {
-        let first = Exprs { world, fields: &[] }.expr(&var.first)?;
-        world.var(&var.name.text, world.evaluate(&first))?;
+/// A scene on its way into a world.
+struct Builder<'m, 'd, 'w, G> {
+    resolver: Resolver<'m, 'd>,
+    world: &'w mut World<G>,
+    sources: &'m Sources,
+}
+
+/// Makes the scene: all that is declared, then all objects, then tasks, then all wires in the order of the text, then
+/// binds and rules.
+pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
+    let mut ignored: Vec<Diagnostic> = Vec::new();
+    let scenes = loaded.scenes.as_deref();
+    let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, &mut ignored);
+    resolver.mark_bound();
+    let mut builder = Builder { resolver, world, sources: &loaded.sources };
+    builder.know(loaded)?;
+    builder.messages()?;
+    builder.objects()?;
+    builder.vars()?;
+    builder.moulds()?;
+    builder.tasks()?;
+    for index in 0..builder.resolver.names.wires.len() {
+        builder.wire(index)?;
     }
-    for signal in &scene.signals {
-        world.signal_with(&signal.name.text, fields(signal))?;
-    }
-    for effect in &scene.effects {
-        world.effect_with(&effect.name.text, fields(effect))?;
-    }
-    for object in &scene.objects {
-        build_object(object, catalogue, world)?;
-    }
-    for (wire, owner) in scene.all_wires() {
-        build_wire(wire, owner, source, world)?;
-    }
-    for rule in &scene.rules {
-        let never = Exprs { world, fields: &[] }.expr(rule)?;
-        world.never_at(never, source.place(rule.span));
-    }
+    builder.binds()?;
+    builder.rules();
     Ok(())
 }
 
-fn build_object<G: 'static>(
-    object: &Object,
-    catalogue: &Catalogue,
-    world: &mut World<G>,
-) -> Result<(), Error> {
-    let mut new = world.object(&object.name.text).at(object.at.unwrap_or_default());
-    for tag in &object.tags {
-        new = new.tag(&tag.text);
-    }
-    let id = new.add()?;
-    for part in &object.parts {
-        let kind = catalogue.part(&part.kind.text).ok_or_else(|| unknown("a kind of part", &part.kind))?;
-        // What is wrong with the settings was reported by the check.
-        let settings = read_settings(kind, part, &mut Vec::new());
-        world.attach_kind(id, kind, &settings)?;
-    }
-    Ok(())
+fn unknown(kind: &'static str, found: &str) -> Error {
+    Error::UnknownName { kind, found: found.into() }
 }
 
-fn build_wire<G: 'static>(
-    wire: &Wire,
-    owner: Option<&Name>,
-    source: &Source,
-    world: &mut World<G>,
-) -> Result<(), Error> {
-    let owner = owner.map(|owner| object(world, owner)).transpose()?;
-    let signal: Signal<Values> = signal(world, &wire.signal)?;
-    let fields = world.signal_fields(signal.id()).to_vec();
-    let exprs = Exprs { world, fields: &fields };
-    let guard = wire.guard.as_ref().map(|guard| exprs.expr(guard)).transpose()?;
-    let steps = exprs.steps(&wire.body)?;
-
-    let mut on = world.on(signal).order(wire.order).written_at(source.place(wire.span));
-    for tag in &wire.filter {
-        on = on.by(&tag.text);
-    }
-    if let Some(owner) = owner {
-        on = on.owned_by(owner);
-    }
-    if let Some(guard) = guard {
-        on = on.when(guard);
-    }
-    if wire.once {
-        on = on.once();
-    }
-    match wire.cooldown {
-        Some((span, true)) => on = on.cooldown_per_who(span),
-        Some((span, false)) => on = on.cooldown(span),
-        None => {}
-    }
-    on.run_steps(steps).map(|_| ())
-}
-
-fn unknown(kind: &'static str, name: &Name) -> Error {
-    Error::UnknownName { kind, found: name.text.clone() }
-}
-
-/// The object of a name.
-fn object<G: 'static>(world: &World<G>, name: &Name) -> Result<ObjectId, Error> {
-    world.find(&name.text).ok_or_else(|| unknown("an object", name))
-}
-
-/// The signal of a path; `object.ready` comes into being when it is first asked for.
-fn signal<G: 'static>(world: &mut World<G>, path: &Path) -> Result<Signal<Values>, Error> {
-    if path.second.as_ref().is_some_and(|second| second.text == "ready") {
-        let object = object(world, &path.first)?;
-        world.ready_of(object)?;
-    }
-    let found = path.text();
-    if world.find_signal(&found).is_none() {
-        return Err(Error::UnknownName { kind: "a signal", found });
-    }
-    world.signal::<Values>(&found)
-}
-
-impl<G: 'static> Exprs<'_, G> {
-    fn steps(&self, statements: &[Statement]) -> Result<Vec<Step>, Error> {
-        statements.iter().map(|statement| self.step(statement)).collect()
-    }
-
-    fn step(&self, statement: &Statement) -> Result<Step, Error> {
-        Ok(match statement {
-            Statement::Command { command, target } => {
-                let object = object(self.world, &target.first)?;
-                let takes = |part: &&stoicheon_core::PartId| {
-                    self.world.kind_of(**part).is_some_and(|kind| kind.command(&command.text).is_some())
-                };
-                let part = self.world.parts_of(object).iter().find(takes);
-                let part = *part.ok_or_else(|| unknown("a command", command))?;
-                let number = self.world.kind_of(part).and_then(|kind| kind.command(&command.text));
-                Step::Command { part, command: number.unwrap_or_default() }
+impl<G: 'static> Builder<'_, '_, '_, G> {
+    /// Tags, names of properties and kinds of part that expressions ask for by number.
+    fn know(&mut self, loaded: &Loaded) -> Result<(), Error> {
+        for tag in &loaded.wanted_tags {
+            self.world.tag_named(tag)?;
+        }
+        for name in &loaded.wanted_properties {
+            self.world.property_named(name)?;
+        }
+        for part in loaded.catalogue.parts() {
+            if let Some(kind) = part.kind {
+                self.world.know(kind);
             }
-            Statement::Wait(span) => Step::Wait(*span),
-            Statement::Emit { signal, args } => {
-                let found = signal.text();
-                let id = self.world.find_signal(&found);
-                let signal = id.ok_or(Error::UnknownName { kind: "a signal", found })?;
-                Step::Emit { signal, values: self.exprs(args)? }
-            }
-            Statement::Perform { effect, args } => {
-                let found = effect.text();
-                let id = self.world.find_effect(&found);
-                let effect = id.ok_or(Error::UnknownName { kind: "an effect", found })?;
-                Step::Perform { effect, values: self.exprs(args)? }
-            }
-            Statement::Set { var, to } => {
-                let id = self.world.find_var(&var.text());
-                let var = id.ok_or_else(|| unknown("a variable", &var.first))?;
-                Step::Set { var, to: self.expr(to)? }
-            }
-            Statement::Switch { object: path, on } => {
-                let object = object(self.world, &path.first)?;
-                if *on { Step::Enable(object) } else { Step::Disable(object) }
-            }
-            Statement::If { when, then, otherwise } => Step::If {
-                when: self.expr(when)?,
-                then: self.steps(then)?,
-                otherwise: self.steps(otherwise)?,
-            },
-        })
+        }
+        Ok(())
     }
 
-    fn exprs(&self, exprs: &[crate::model::Expr]) -> Result<Vec<Expr>, Error> {
-        exprs.iter().map(|expr| self.expr(expr)).collect()
+    fn messages(&mut self) -> Result<(), Error> {
+        for signal in &self.resolver.names.signals {
+            if !OWN_SIGNALS.contains(&signal.name.as_str()) {
+                self.world.signal_with(&signal.name, signal.fields.to_vec())?;
+            }
+        }
+        for effect in &mut self.resolver.names.effects {
+            effect.effect = self.world.effect_with(&effect.name, effect.fields.to_vec())?;
+        }
+        Ok(())
+    }
+
+    fn value(&self, expr: Option<Expr>) -> Option<Value> {
+        expr.map(|expr| self.world.evaluate(&expr))
+    }
+
+    fn vector(&self, expr: Option<Expr>) -> Vec3 {
+        self.value(expr).and_then(|value| value.as_vector()).unwrap_or_default()
+    }
+
+    fn rotation(&self, expr: Option<Expr>) -> Rotation {
+        match self.value(expr) {
+            Some(Value::Rotation(rotation)) => rotation,
+            _ => Rotation::NONE,
+        }
+    }
+
+    fn objects(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.objects.len() {
+            match self.resolver.names.objects[index].role {
+                Role::Mould => {}
+                Role::Foreign => {
+                    let role = &self.resolver.names.objects[index].name;
+                    // A world that is not the game's own has no such manager; what is told to it is a fault then.
+                    self.resolver.names.objects[index].id = self.world.manager(role).unwrap_or_default();
+                }
+                Role::Object | Role::Manager => self.object(index)?,
+            }
+        }
+        for index in 0..self.resolver.names.spots.len() {
+            let (at, facing) = self.resolver.spot(index, &*self.world);
+            let (at, facing) = (self.vector(at), self.rotation(facing));
+            let spot = &self.resolver.names.spots[index];
+            let object = spot.object.map(|object| self.resolver.names.objects[object].id);
+            let name = if object.is_some() { &spot.written.name.text } else { &spot.name };
+            let id = self.world.spot_at(name, object, at, facing)?;
+            self.resolver.names.spots[index].id = id;
+        }
+        Ok(())
+    }
+
+    fn object(&mut self, index: usize) -> Result<(), Error> {
+        let Made { at, facing, settings } = self.resolver.object_parts(index, &*self.world);
+        let (at, facing) = (self.vector(at), self.rotation(facing));
+        let object = &self.resolver.names.objects[index];
+        let Some(written) = object.written else { return Ok(()) };
+        let mut new = if object.role == Role::Manager {
+            self.world.manager_for(&object.name)
+        } else {
+            self.world.object(&object.name)
+        };
+        new = new.at(at).facing(facing).written_at(self.sources.place(object.span));
+        for tag in &object.tags {
+            new = new.tag(tag);
+        }
+        if written.body {
+            new = new.body();
+        }
+        if written.disabled {
+            new = new.disabled();
+        }
+        let id = new.add()?;
+        let mut part_ids = Vec::new();
+        for ((_, info), settings) in object.parts.iter().zip(&settings) {
+            let kind =
+                info.kind.ok_or_else(|| unknown("a kind of part that can be made here", &info.name))?;
+            part_ids.push(self.world.attach_kind(id, kind, settings)?);
+        }
+        for (name, (fields, _)) in &object.signals {
+            self.world.signal_of_with(id, name, fields.to_vec())?;
+        }
+        let object = &mut self.resolver.names.objects[index];
+        (object.id, object.part_ids) = (id, part_ids);
+        Ok(())
+    }
+
+    fn new_var(&mut self, index: usize) -> NewVar {
+        let first = self.resolver.var_first(index, &*self.world);
+        let first = self.value(first).unwrap_or_default();
+        let var = &self.resolver.names.vars[index];
+        let name = if var.object.is_some() { &var.written.name.text } else { &var.name };
+        let new = NewVar::new(name, first).of_type(var.written.ty.ty.clone());
+        if var.written.per_player { new.per_player() } else { new }
+    }
+
+    fn vars(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.vars.len() {
+            let object = self.resolver.names.vars[index].object;
+            let object = object.map(|object| &self.resolver.names.objects[object]);
+            if object.is_some_and(|object| object.role == Role::Mould) {
+                continue;
+            }
+            let id: Option<ObjectId> = object.map(|object| object.id);
+            let new = self.new_var(index);
+            let new = match id {
+                Some(id) => new.of(id),
+                None => new,
+            };
+            self.resolver.names.vars[index].id = self.world.declare(new)?;
+        }
+        Ok(())
+    }
+
+    fn moulds(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.objects.len() {
+            if self.resolver.names.objects[index].role != Role::Mould {
+                continue;
+            }
+            let Made { settings, .. } = self.resolver.object_parts(index, &*self.world);
+            let vars: Vec<usize> = self.resolver.names.objects[index].vars.values().copied().collect();
+            let vars: Vec<_> = vars.into_iter().map(|var| self.new_var(var)).collect();
+            let object = &self.resolver.names.objects[index];
+            let mut mould = Mould::new(&object.name).written_at(self.sources.place(object.span));
+            for tag in object.tags.iter().filter(|tag| **tag != object.name) {
+                mould = mould.tag(tag);
+            }
+            if object.written.is_some_and(|written| written.body) {
+                mould = mould.body();
+            }
+            for ((_, info), settings) in object.parts.iter().zip(settings) {
+                let kind =
+                    info.kind.ok_or_else(|| unknown("a kind of part that can be made here", &info.name))?;
+                mould = mould.part(kind, settings);
+            }
+            for (name, (fields, _)) in &object.signals {
+                mould = mould.signal(name, fields.to_vec());
+            }
+            mould = vars.into_iter().fold(mould, Mould::var);
+            self.resolver.names.objects[index].mould = self.world.mould(mould)?;
+        }
+        Ok(())
+    }
+
+    fn tasks(&mut self) -> Result<(), Error> {
+        for index in self.resolver.task_order() {
+            let steps = self.resolver.task(index, &*self.world);
+            let task = &self.resolver.names.tasks[index];
+            let values = u8::try_from(task.written.fields.len()).unwrap_or(u8::MAX);
+            let id = self.world.task(&task.name, values, steps)?;
+            self.resolver.names.tasks[index].id = id;
+        }
+        Ok(())
+    }
+
+    fn wire(&mut self, index: usize) -> Result<(), Error> {
+        let Some(plan) = self.resolver.wire(index, &*self.world) else { return Ok(()) };
+        let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, steps, span } = plan;
+        let place = self.sources.place(span);
+        let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
+        self.ready_signals(&hears)?;
+        let mut on = match &hears {
+            Hears::One(name) => {
+                if self.world.find_signal(name).is_none() {
+                    return Err(unknown("a signal", name));
+                }
+                let signal = self.world.signal::<Values>(name)?;
+                self.world.on(signal)
+            }
+            Hears::Every(tag, signal) => self.world.on_every_named::<Values>(Group::tagged(tag), signal),
+        };
+        on = on.order(order).while_running(busy).written_at(place);
+        on = by.iter().fold(on, |on, tag| on.by(tag));
+        if let Some(owner) = owner {
+            on = on.owned_by(owner);
+        }
+        if let Some(guard) = guard {
+            on = on.when(guard);
+        }
+        if let Some(times) = times {
+            on = on.times(times.into());
+        }
+        if let Some(delay) = delay {
+            on = on.delay(delay);
+        }
+        on = match cooldown {
+            Some((span, true)) => on.cooldown_per_who(span),
+            Some((span, false)) => on.cooldown(span),
+            None => on,
+        };
+        on.run_steps(steps).map(|_| ())
+    }
+
+    /// An object tells that it is ready only when somebody listens.
+    fn ready_signals(&mut self, hears: &Hears) -> Result<(), Error> {
+        match hears {
+            Hears::One(name) => {
+                if let Some(object) = name.strip_suffix(".ready").and_then(|name| self.world.find(name)) {
+                    self.world.ready_of(object)?;
+                }
+            }
+            Hears::Every(tag, signal) if signal == "ready" => {
+                let tag = self.world.tag_named(tag)?;
+                let members: Vec<_> = self.world.tagged(tag).collect();
+                for object in members {
+                    self.world.ready_of(object)?;
+                }
+            }
+            Hears::Every(..) => {}
+        }
+        Ok(())
+    }
+
+    fn binds(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.binds.len() {
+            let Some(plan) = self.resolver.bind(index, &*self.world) else { continue };
+            let kept = match &plan.kept {
+                Ok(var) => Kept::Var(self.resolver.names.vars[*var].id),
+                Err((tag, name)) => Kept::Each(self.world.tag_named(tag)?, self.world.property_named(name)?),
+            };
+            self.world.bind_at(kept, plan.to, self.sources.place(plan.span))?;
+        }
+        Ok(())
+    }
+
+    fn rules(&mut self) {
+        for index in 0..self.resolver.names.rules.len() {
+            if let Some((never, span)) = self.resolver.rule(index, &*self.world) {
+                self.world.never_at(never, self.sources.place(span));
+            }
+        }
     }
 }

@@ -1,30 +1,33 @@
 //! Playtests: their players come into the world, their steps become data.
 
 use stoicheon_core::{
-    Error, World,
+    Error, Expr, Value, Vec3, World,
     playtest::{Expectation, Playtest, PlaytestStep},
 };
 
-use super::{expr::Exprs, object};
 use crate::{
-    check::bare,
-    model::{Expr, Limit, Scene, Step},
-    source::Source,
+    Loaded,
+    diagnostic::Diagnostic,
+    model::{self, ExprKind, Limit, Path, Step},
+    resolve::{Cx, Resolver, bare},
 };
 
 pub(crate) fn playtest<G: 'static>(
-    scene: &Scene,
-    source: &Source,
+    loaded: &Loaded,
     number: usize,
     world: &mut World<G>,
 ) -> Result<Playtest, Error> {
-    let written = scene.playtests.get(number).ok_or_else(|| Error::UnknownName {
+    let written = loaded.files.iter().flat_map(|file| &file.playtests).nth(number);
+    let written = written.ok_or_else(|| Error::UnknownName {
         kind: "a playtest",
         found: smol_str::format_smolstr!("number {}", number + 1),
     })?;
+    let mut ignored: Vec<Diagnostic> = Vec::new();
+    let scenes = loaded.scenes.as_deref();
+    let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, &mut ignored);
+    resolver.find_in(world);
     for player in &written.players {
-        let start = object(world, &player.at.first)?;
-        let at = world.place(start)?;
+        let at = place(&player.at, &mut resolver, world)?;
         let mut new = world.player(&player.name.text).at(at);
         for tag in &player.tags {
             new = new.tag(&tag.text);
@@ -32,40 +35,75 @@ pub(crate) fn playtest<G: 'static>(
         new.add()?;
     }
     let mut playtest = Playtest::new(&written.name.text);
-    for (step, span) in &written.steps {
-        playtest = playtest.step_at(build_step(step, world)?, source.place(*span));
+    for step in &written.steps {
+        let built = build_step(&step.step, &mut resolver, world)?;
+        playtest = playtest.step_at(built, loaded.sources.place(step.span));
     }
     Ok(playtest)
 }
 
-fn build_step<G: 'static>(step: &Step, world: &World<G>) -> Result<PlaytestStep, Error> {
-    let exprs = Exprs { world, fields: &[] };
+/// Where an object or a spot is.
+fn place<G: 'static>(path: &Path, resolver: &mut Resolver<'_, '_>, world: &World<G>) -> Result<Vec3, Error> {
+    let named = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
+    let expr = Expr::Place(Box::new(condition(&named, resolver, world)?));
+    match world.evaluate(&expr) {
+        Value::Vector(at) => Ok(at),
+        _ => Err(Error::UnknownName { kind: "an object or a spot", found: path.text() }),
+    }
+}
+
+fn condition<G: 'static>(
+    expr: &model::Expr,
+    resolver: &mut Resolver<'_, '_>,
+    world: &World<G>,
+) -> Result<Expr, Error> {
+    let found = resolver.expr(expr, None, &Cx::new(0, world));
+    let unknown = || Error::UnknownName { kind: "a value", found: "what this expects".into() };
+    found.map(|found| found.expr).ok_or_else(unknown)
+}
+
+fn build_step<G: 'static>(
+    step: &Step,
+    resolver: &mut Resolver<'_, '_>,
+    world: &World<G>,
+) -> Result<PlaytestStep, Error> {
+    let player = |name: &model::Name| {
+        world
+            .find(&name.text)
+            .ok_or_else(|| Error::UnknownName { kind: "a player", found: name.text.clone() })
+    };
     Ok(match step {
-        Step::Walk { player, to } => {
-            let to = world.place(object(world, &to.first)?)?;
-            PlaytestStep::Walk { who: object(world, player)?, to }
+        Step::Walk { player: name, to } => {
+            PlaytestStep::Walk { who: player(name)?, to: place(to, resolver, world)? }
         }
-        Step::Press { player, key } => PlaytestStep::Press { who: object(world, player)?, key: key.clone() },
-        Step::Wait(span) => PlaytestStep::Wait(*span),
-        Step::Always(expr, true) => PlaytestStep::Always(exprs.expr(expr)?),
-        Step::Always(expr, false) => PlaytestStep::Always(exprs.expr(expr)?.not()),
+        Step::Press { player: name, key } => {
+            PlaytestStep::Press { who: player(name)?, key: key.text.clone() }
+        }
+        Step::Wait(span) => PlaytestStep::Wait((*span).into()),
+        Step::Always(expr) => PlaytestStep::Always(condition(expr, resolver, world)?),
+        Step::Never(expr) => PlaytestStep::Always(condition(expr, resolver, world)?.not()),
         Step::Expect { what, limit } => {
-            let within = if let Limit::Within(span) = limit { Some(*span) } else { None };
-            PlaytestStep::Expect { what: expectation(what, *limit, &exprs)?, within }
+            let within = if let Limit::Within(span) = limit { Some((*span).into()) } else { None };
+            PlaytestStep::Expect { what: expectation(what, *limit, resolver, world)?, within }
         }
     })
 }
 
 /// A bare name of a signal or an effect is counted; anything else must hold.
-fn expectation<G: 'static>(what: &Expr, limit: Limit, exprs: &Exprs<'_, G>) -> Result<Expectation, Error> {
-    let name = bare(what).map(crate::model::Path::text);
-    let signal = name.as_ref().and_then(|name| exprs.world.find_signal(name));
-    let effect = name.as_ref().and_then(|name| exprs.world.find_effect(name));
+fn expectation<G: 'static>(
+    what: &model::Expr,
+    limit: Limit,
+    resolver: &mut Resolver<'_, '_>,
+    world: &World<G>,
+) -> Result<Expectation, Error> {
+    let name = bare(what);
+    let signal = name.and_then(|path| resolver.whole_signal(path)).and_then(|name| world.find_signal(&name));
+    let effect = name.and_then(|name| world.find_effect(&name.text()));
     Ok(match (signal, effect, limit) {
-        (Some(signal), _, Limit::Exactly(times, _)) => Expectation::SignalExactly(signal, times),
+        (Some(signal), _, Limit::Exactly(times)) => Expectation::SignalExactly(signal, times),
         (Some(signal), _, _) => Expectation::Signal(signal),
-        (None, Some(effect), Limit::Exactly(times, _)) => Expectation::EffectExactly(effect, times),
+        (None, Some(effect), Limit::Exactly(times)) => Expectation::EffectExactly(effect, times),
         (None, Some(effect), _) => Expectation::Effect(effect),
-        (None, None, _) => Expectation::Holds(exprs.expr(what)?),
+        (None, None, _) => Expectation::Holds(condition(what, resolver, world)?),
     })
 }

@@ -1,5 +1,7 @@
 //! The syntax: tokens, the lossless tree, and the parser that makes it.
 
+mod expr;
+mod item;
 mod kind;
 mod parser;
 mod playtest;

@@ -16,22 +16,24 @@ pub(crate) struct Parsed {
 }
 
 /// How deeply parentheses, blocks and operators may nest. Far more than people write; little enough for any stack.
-const DEEPEST: u32 = 100;
+pub(super) const DEEPEST: u32 = 100;
 
-/// Parses a text. Every byte of it is in the tree.
-pub(crate) fn parse(text: &str) -> Parsed {
+/// Parses a text, which is the file of that number. Every byte of it is in the tree.
+pub(crate) fn parse(text: &str, file: u32) -> Parsed {
     let tokens: Vec<_> = SyntaxKind::lexer(text)
         .spanned()
         .map(|(kind, range)| (kind.unwrap_or(SyntaxKind::Unknown), range))
         .collect();
     let mut parser = Parser {
         text,
+        file,
         tokens,
         at: 0,
         depth: 0,
         builder: GreenNodeBuilder::new(),
         errors: Vec::new(),
         last_fault: None,
+        braces: 0,
     };
     parser.file();
     Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
@@ -39,13 +41,16 @@ pub(crate) fn parse(text: &str) -> Parsed {
 
 pub(super) struct Parser<'t> {
     text: &'t str,
+    file: u32,
     tokens: Vec<(SyntaxKind, std::ops::Range<usize>)>,
     at: usize,
     depth: u32,
     builder: GreenNodeBuilder<'static>,
     errors: Vec<Diagnostic>,
     /// Where the last fault was reported, so that one place is reported once.
-    last_fault: Option<usize>,
+    last_fault: Option<u32>,
+    /// How many braces are open around.
+    braces: u32,
 }
 
 /// Looking ahead.
@@ -65,7 +70,7 @@ impl<'t> Parser<'t> {
         self.nth(0)
     }
 
-    fn nth_text(&self, skip: usize) -> &'t str {
+    pub(super) fn nth_text(&self, skip: usize) -> &'t str {
         self.tokens.get(self.index(skip)).map_or("", |(_, range)| &self.text[range.clone()])
     }
 
@@ -88,6 +93,52 @@ impl<'t> Parser<'t> {
         let (first, second) = (self.index(0), self.index(1));
         second < self.tokens.len()
             && !self.tokens[first..second].iter().any(|(kind, _)| *kind == SyntaxKind::Newline)
+    }
+}
+
+/// Where it stands.
+impl Parser<'_> {
+    /// Whether the next token is the first of its line.
+    pub(super) fn at_line_start(&self) -> bool {
+        self.at == 0 || self.on_new_line()
+    }
+
+    /// Whether the token after the next follows it without a blank.
+    pub(super) fn second_touches(&self) -> bool {
+        self.index(1) == self.index(0) + 1
+    }
+
+    pub(super) fn inside_braces(&self) -> bool {
+        self.braces > 0
+    }
+
+    /// Whether the next token begins its line without a blank before it.
+    pub(super) fn at_column_one(&self) -> bool {
+        let index = self.index(0);
+        self.tokens.get(index).is_some_and(|(_, range)| {
+            range.start == 0 || self.text.as_bytes().get(range.start - 1) == Some(&b'\n')
+        })
+    }
+
+    pub(super) fn enter_braces(&mut self) {
+        self.braces += 1;
+    }
+
+    pub(super) fn leave_braces(&mut self) {
+        self.braces = self.braces.saturating_sub(1);
+    }
+
+    pub(super) fn position(&self) -> usize {
+        self.at
+    }
+
+    pub(super) fn open_file(&mut self) {
+        self.builder.start_node(Stoi::kind_to_raw(SyntaxKind::File));
+    }
+
+    pub(super) fn close_file(&mut self) {
+        self.trivia();
+        self.close();
     }
 }
 
@@ -118,12 +169,12 @@ impl Parser<'_> {
         self.builder.finish_node();
     }
 
-    fn mark(&mut self) -> Checkpoint {
+    pub(super) fn mark(&mut self) -> Checkpoint {
         self.trivia();
         self.builder.checkpoint()
     }
 
-    fn open_at(&mut self, mark: Checkpoint, kind: SyntaxKind) {
+    pub(super) fn open_at(&mut self, mark: Checkpoint, kind: SyntaxKind) {
         self.builder.start_node_at(mark, Stoi::kind_to_raw(kind));
     }
 
@@ -160,10 +211,10 @@ impl Parser<'_> {
             let text = &self.text[range.clone()];
             let shown: String = text.chars().take(40).collect();
             let cut = if shown.len() < text.len() { "…" } else { "" };
-            (format!("`{shown}{cut}`"), Span { start: range.start, end: range.end })
+            (format!("`{shown}{cut}`"), Span::new(self.file, range.start, range.end))
         } else {
             let end = self.text.trim_end().len();
-            ("the end of the file".to_owned(), Span { start: end, end })
+            ("the end of the file".to_owned(), Span::new(self.file, end, end))
         };
         if self.last_fault == Some(span.start) {
             return;
@@ -208,87 +259,16 @@ impl Parser<'_> {
     }
 }
 
-/// The words that begin an item. On a new line they end whatever was broken before them.
-const ITEMS: [&str; 8] = ["scene", "var", "signal", "effect", "object", "on", "never", "playtest"];
-
-/// Items.
+/// Shapes that come up everywhere.
 impl Parser<'_> {
-    pub(super) fn at_item(&self) -> bool {
-        self.peek() == SyntaxKind::Word
-            && ITEMS.contains(&self.nth_text(0))
-            && (self.at == 0 || self.on_new_line())
-    }
-
-    fn file(&mut self) {
-        self.builder.start_node(Stoi::kind_to_raw(SyntaxKind::File));
-        while self.peek() != SyntaxKind::End {
-            let before = self.at;
-            self.item();
-            if !self.at_item() && self.peek() != SyntaxKind::End {
-                if self.at == before || !self.on_new_line() {
-                    self.fault("the end of the line");
-                }
-                self.skip_until(Self::at_item);
-            }
-        }
-        self.trivia();
-        self.close();
-    }
-
-    fn item(&mut self) {
-        match self.nth_text(0) {
-            "scene" => self.node(SyntaxKind::Scene, |p| {
-                p.bump();
-                p.expect(SyntaxKind::Word, "the name of the scene");
-            }),
-            "var" => self.node(SyntaxKind::Var, Self::var),
-            "signal" => self.node(SyntaxKind::Signal, |p| p.declaration("the name of the signal")),
-            "effect" => self.node(SyntaxKind::Effect, |p| p.declaration("the name of the effect")),
-            "object" => self.node(SyntaxKind::Object, Self::object),
-            "on" => self.node(SyntaxKind::Wire, Self::wire),
-            "never" => self.node(SyntaxKind::Rule, |p| {
-                p.bump();
-                p.expr();
-            }),
-            "playtest" => self.node(SyntaxKind::Playtest, Self::playtest),
-            _ => self.fault("scene, var, signal, effect, object, on, never or playtest"),
-        }
-    }
-
     pub(super) fn node(&mut self, kind: SyntaxKind, inner: impl FnOnce(&mut Self)) {
         self.open(kind);
         inner(self);
         self.close();
     }
 
-    fn var(&mut self) {
-        self.bump();
-        self.expect(SyntaxKind::Word, "the name of the variable");
-        self.expect(SyntaxKind::Colon, "`:` and the type of the variable");
-        self.expect(SyntaxKind::Word, "a type");
-        if self.expect(SyntaxKind::Equals, "`=` and its first value") {
-            self.expr();
-        }
-    }
-
-    fn declaration(&mut self, what: &str) {
-        self.bump();
-        self.expect(SyntaxKind::Word, what);
-        if self.peek() == SyntaxKind::LeftParen {
-            self.node(SyntaxKind::Fields, |p| {
-                p.list(|p| {
-                    p.node(SyntaxKind::Field, |p| {
-                        p.expect(SyntaxKind::Word, "the name of a field");
-                        p.expect(SyntaxKind::Colon, "`:` and the type of the field");
-                        p.expect(SyntaxKind::Word, "a type");
-                    });
-                });
-            });
-        }
-    }
-
     /// `(`, things with commas between them, `)`.
-    fn list(&mut self, mut thing: impl FnMut(&mut Self)) {
+    pub(super) fn list(&mut self, mut thing: impl FnMut(&mut Self)) {
         self.bump();
         while !matches!(self.peek(), SyntaxKind::RightParen | SyntaxKind::End) && !self.at_item() {
             let before = self.at;
@@ -303,209 +283,22 @@ impl Parser<'_> {
         self.expect(SyntaxKind::RightParen, "`)`");
     }
 
-    fn object(&mut self) {
-        self.bump();
-        self.expect(SyntaxKind::Word, "the name of the object");
-        loop {
-            if self.is_word("at") {
-                self.node(SyntaxKind::At, |p| {
-                    p.bump();
-                    p.expr();
-                });
-            } else if self.is_word("tags") {
-                self.tags();
-            } else {
-                break;
-            }
-        }
-        if self.eat(SyntaxKind::LeftBrace) {
-            while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) {
-                if self.is_word("on") {
-                    self.node(SyntaxKind::Wire, Self::wire);
-                } else if self.peek() == SyntaxKind::Word {
-                    if self.at_item() {
-                        break;
-                    }
-                    self.node(SyntaxKind::Part, Self::part);
-                } else if !self.eat(SyntaxKind::Semicolon) {
-                    self.put_aside("a part, a wire or `}`", |_| false);
-                }
-            }
-            self.expect(SyntaxKind::RightBrace, "`}`");
-        }
-    }
-
-    pub(super) fn tags(&mut self) {
-        self.node(SyntaxKind::Tags, |p| {
-            p.bump();
-            p.expect(SyntaxKind::Word, "a tag");
-            while p.peek() == SyntaxKind::Comma && p.nth(1) == SyntaxKind::Word {
-                p.bump();
-                p.bump();
-            }
-        });
-    }
-
-    /// A kind of part and its settings: in braces, or to the end of the line.
-    fn part(&mut self) {
-        self.bump();
-        let braces = self.eat(SyntaxKind::LeftBrace);
-        loop {
-            match self.peek() {
-                SyntaxKind::RightBrace | SyntaxKind::End => break,
-                SyntaxKind::Semicolon if !braces => break,
-                _ if !braces && self.on_new_line() => break,
-                SyntaxKind::Comma | SyntaxKind::Semicolon | SyntaxKind::Word => self.bump(),
-                SyntaxKind::Number | SyntaxKind::Text | SyntaxKind::LeftParen | SyntaxKind::Minus => {
-                    self.primary();
-                }
-                _ => {
-                    self.put_aside("a setting", |_| false);
-                }
-            }
-        }
-        if braces {
-            self.expect(SyntaxKind::RightBrace, "`}`");
-        }
-    }
-
-    fn wire(&mut self) {
-        self.bump();
-        self.path("the signal to listen to");
-        loop {
-            match self.nth_text(0) {
-                "by" => self.node(SyntaxKind::Filter, |p| {
-                    p.bump();
-                    p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
-                    while p.eat_word("or") {
-                        p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
-                    }
-                }),
-                "when" => self.node(SyntaxKind::Guard, |p| {
-                    p.bump();
-                    p.expr();
-                }),
-                "order" => self.node(SyntaxKind::Order, |p| {
-                    p.bump();
-                    p.eat(SyntaxKind::Minus);
-                    p.expect(SyntaxKind::Number, "a whole number");
-                }),
-                "cooldown" => self.node(SyntaxKind::Cooldown, |p| {
-                    p.bump();
-                    p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-                    if p.is_word("per") && p.nth_is_word(1, "who") {
-                        p.bump();
-                        p.bump();
-                    }
-                }),
-                "once" => self.node(SyntaxKind::Once, Self::bump),
-                "," => self.bump(),
-                _ => break,
-            }
-        }
-        if self.peek() == SyntaxKind::LeftBrace {
-            self.block();
-        } else {
-            self.fault("by, when, order, cooldown, once or `{`");
-        }
-    }
-
-    /// A name, or two joined by a dot.
+    /// A name, or several joined by dots.
     pub(super) fn path(&mut self, what: &str) {
         self.node(SyntaxKind::Path, |p| {
-            if p.expect(SyntaxKind::Word, what) && p.eat(SyntaxKind::Dot) {
-                p.expect(SyntaxKind::Word, "the name of one of its signals");
+            if p.expect(SyntaxKind::Word, what) {
+                while p.eat(SyntaxKind::Dot) {
+                    p.expect(SyntaxKind::Word, "a name after the dot");
+                }
             }
         });
     }
-}
 
-/// Expressions.
-impl Parser<'_> {
-    pub(super) fn expr(&mut self) {
-        self.deeper(|p| p.binary(1));
-    }
-
-    /// The tightness of the operator that comes next, and how many tokens it has.
-    fn operator(&self) -> Option<(u8, usize)> {
-        Some(match self.peek() {
-            SyntaxKind::Word => match self.nth_text(0) {
-                "or" => (1, 1),
-                "and" => (2, 1),
-                "is" if self.nth_is_word(1, "not") => (4, 2),
-                "is" | "inside" => (4, 1),
-                "not" if self.nth_is_word(1, "inside") => (4, 2),
-                _ => return None,
-            },
-            SyntaxKind::Same
-            | SyntaxKind::NotSame
-            | SyntaxKind::Less
-            | SyntaxKind::AtMost
-            | SyntaxKind::Greater
-            | SyntaxKind::AtLeast => (4, 1),
-            SyntaxKind::Plus | SyntaxKind::Minus => (5, 1),
-            SyntaxKind::Star | SyntaxKind::Slash => (6, 1),
-            _ => return None,
-        })
-    }
-
-    fn binary(&mut self, loosest: u8) {
-        let mark = self.mark();
-        if self.is_word("not") && loosest <= 3 {
-            self.open(SyntaxKind::Unary);
-            self.bump();
-            self.deeper(|p| p.binary(4));
-            self.close();
-        } else {
-            self.primary();
-        }
-        let mut links = 0;
-        while let Some((tightness, tokens)) = self.operator().filter(|(tightness, _)| *tightness >= loosest) {
-            // A long chain is a deep tree too.
-            links += 1;
-            if links > DEEPEST {
-                self.fault(&format!("at most {DEEPEST} operators in a row"));
-                self.skip_until(Self::at_item);
-                return;
-            }
-            self.open_at(mark, SyntaxKind::Binary);
-            (0..tokens).for_each(|_| self.bump());
-            self.deeper(|p| p.binary(tightness + 1));
-            self.close();
-        }
-    }
-
-    pub(super) fn primary(&mut self) {
-        match self.peek() {
-            SyntaxKind::Number | SyntaxKind::Text => self.node(SyntaxKind::Literal, Self::bump),
-            SyntaxKind::Minus => self.node(SyntaxKind::Unary, |p| {
-                p.bump();
-                p.deeper(Self::primary);
-            }),
-            SyntaxKind::Word => self.path("a value"),
-            SyntaxKind::LeftParen => {
-                let mark = self.mark();
-                self.bump();
-                self.expr();
-                if self.peek() == SyntaxKind::Comma {
-                    self.open_at(mark, SyntaxKind::Vector);
-                    while self.eat(SyntaxKind::Comma) {
-                        self.expr();
-                    }
-                } else {
-                    self.open_at(mark, SyntaxKind::Paren);
-                }
-                self.expect(SyntaxKind::RightParen, "`)`");
-                self.close();
-            }
-            _ => self.fault("a value"),
-        }
-    }
-
-    /// `(` values `)`
-    pub(super) fn args(&mut self) {
-        if self.peek() == SyntaxKind::LeftParen {
-            self.node(SyntaxKind::Args, |p| p.list(Self::expr));
-        }
+    /// A keyword and what comes after it, as a node.
+    pub(super) fn clause(&mut self, kind: SyntaxKind, inner: impl FnOnce(&mut Self)) {
+        self.node(kind, |p| {
+            p.bump();
+            inner(p);
+        });
     }
 }

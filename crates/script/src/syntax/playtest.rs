@@ -9,12 +9,14 @@ impl Parser<'_> {
         if !self.expect(SyntaxKind::LeftBrace, "`{`") {
             return;
         }
-        while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) {
+        self.enter_braces();
+        while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
             if self.eat(SyntaxKind::Semicolon) {
                 continue;
             }
             self.playtest_step();
         }
+        self.leave_braces();
         self.expect(SyntaxKind::RightBrace, "`}`");
     }
 

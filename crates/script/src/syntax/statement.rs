@@ -8,6 +8,7 @@ impl Parser<'_> {
         self.deeper(|p| {
             p.node(SyntaxKind::Block, |p| {
                 p.expect(SyntaxKind::LeftBrace, "`{`");
+                p.enter_braces();
                 while !matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::End) {
                     if p.eat(SyntaxKind::Semicolon) {
                         continue;
@@ -17,6 +18,7 @@ impl Parser<'_> {
                     }
                     p.statement();
                 }
+                p.leave_braces();
                 p.expect(SyntaxKind::RightBrace, "`}`");
             });
         });
@@ -26,45 +28,97 @@ impl Parser<'_> {
         if self.peek() != SyntaxKind::Word {
             return self.no_statement();
         }
-        if self.is_word("if") {
-            self.node(SyntaxKind::IfStep, Self::if_step);
-        } else if self.is_word("wait") {
-            self.node(SyntaxKind::WaitStep, |p| {
-                p.bump();
-                p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-            });
-        } else if self.is_word("emit") {
-            self.node(SyntaxKind::EmitStep, |p| {
-                p.bump();
+        let sets = |p: &Self, at: usize| {
+            matches!(
+                p.nth(at),
+                SyntaxKind::Equals
+                    | SyntaxKind::PlusEquals
+                    | SyntaxKind::MinusEquals
+                    | SyntaxKind::TimesEquals
+                    | SyntaxKind::DivideEquals
+            )
+        };
+        // `name =`, `name.name =` and `name of …` set something, whatever the name is.
+        let dotted = (0..).step_by(2).find(|at| self.nth(at + 1) != SyntaxKind::Dot).unwrap_or(0);
+        if sets(self, dotted + 1) || self.nth_is_word(dotted + 1, "of") {
+            return self.node(SyntaxKind::SetStep, Self::set_step);
+        }
+        match self.nth_text(0) {
+            "if" => self.node(SyntaxKind::IfStep, Self::if_step),
+            "wait" if self.nth_is_word(1, "until") => self.node(SyntaxKind::UntilStep, Self::until_step),
+            "wait" => self.clause(SyntaxKind::WaitStep, Self::expr),
+            "repeat" => self.clause(SyntaxKind::RepeatStep, |p| {
+                p.eat_word("while");
+                p.expr();
+                p.block();
+            }),
+            "for" => self.clause(SyntaxKind::ForStep, |p| {
+                if !p.eat_word("each") {
+                    p.fault("`each`");
+                }
+                p.expect(SyntaxKind::Word, "a name for the one whose turn it is");
+                if !p.eat_word("in") {
+                    p.fault("`in`");
+                }
+                p.among();
+                p.block();
+            }),
+            "emit" => self.clause(SyntaxKind::EmitStep, |p| {
                 p.path("the signal to emit");
                 p.args();
-            });
-        } else if self.is_word("perform") {
-            self.node(SyntaxKind::PerformStep, |p| {
-                p.bump();
+            }),
+            "perform" => self.clause(SyntaxKind::PerformStep, |p| {
                 p.path("the effect to perform");
                 p.args();
-            });
-        } else if self.is_word("enable") || self.is_word("disable") {
-            self.node(SyntaxKind::SwitchStep, |p| {
-                p.bump();
-                p.path("an object");
-            });
-        } else if matches!(self.nth(1), SyntaxKind::Equals | SyntaxKind::PlusEquals | SyntaxKind::MinusEquals)
-        {
-            self.node(SyntaxKind::SetStep, Self::set_step);
-        } else if self.is_word("set") && self.nth(1) == SyntaxKind::Word {
-            self.node(SyntaxKind::SetStep, |p| {
-                p.bump();
-                p.set_step();
-            });
-        } else if self.nth(1) == SyntaxKind::Word && self.second_on_same_line() {
-            self.node(SyntaxKind::CommandStep, |p| {
-                p.bump();
-                p.path("an object");
-            });
-        } else {
-            self.no_statement();
+            }),
+            "run" => self.clause(SyntaxKind::RunStep, |p| {
+                p.path("the task to run");
+                p.args();
+            }),
+            "spawn" => self.clause(SyntaxKind::SpawnStep, |p| {
+                p.expect(SyntaxKind::Word, "the name of a mould");
+                if p.is_word("at") {
+                    p.clause(SyntaxKind::At, Self::expr);
+                } else {
+                    p.fault("`at` and a place");
+                }
+                if p.eat_word("as") {
+                    p.expect(SyntaxKind::Word, "a name for it");
+                }
+            }),
+            "enable" | "disable" | "destroy" => self.clause(SyntaxKind::SwitchStep, Self::objects),
+            "send" => self.clause(SyntaxKind::SendStep, |p| {
+                p.objects();
+                if p.eat_word("to") {
+                    p.path("a spot");
+                } else {
+                    p.fault("`to` and a spot");
+                }
+                if p.eat_word("in") {
+                    p.expect(SyntaxKind::Word, "the name of a scene");
+                }
+            }),
+            "tag" | "untag" => self.clause(SyntaxKind::TagStep, |p| {
+                p.objects();
+                if p.eat_word("as") {
+                    p.expect(SyntaxKind::Word, "a tag");
+                } else {
+                    p.fault("`as` and a tag");
+                }
+            }),
+            "tween" => self.node(SyntaxKind::TweenStep, Self::tween_step),
+            "var" => self.clause(SyntaxKind::KeepStep, |p| {
+                p.expect(SyntaxKind::Word, "a name");
+                if p.expect(SyntaxKind::Equals, "`=` and a value") {
+                    p.expr();
+                }
+            }),
+            "stop" => self.node(SyntaxKind::StopStep, Self::bump),
+            "set" if self.nth(1) == SyntaxKind::Word => self.clause(SyntaxKind::SetStep, Self::set_step),
+            _ if self.nth(1) == SyntaxKind::Word && self.second_on_same_line() => {
+                self.clause(SyntaxKind::CommandStep, Self::objects);
+            }
+            _ => self.no_statement(),
         }
     }
 
@@ -73,9 +127,36 @@ impl Parser<'_> {
         self.put_aside(expected, |p| p.peek() == SyntaxKind::Semicolon);
     }
 
-    fn set_step(&mut self) {
+    /// An object, or every one of some.
+    fn objects(&mut self) {
+        if self.is_word("every") || self.is_word("everyone") {
+            self.among();
+        } else {
+            self.primary();
+        }
+    }
+
+    /// A variable; `level`, `lamp.lit`, `coins of who`, `errand of everyone`.
+    fn target(&mut self) {
+        let mark = self.mark();
         self.path("a variable");
-        if matches!(self.peek(), SyntaxKind::PlusEquals | SyntaxKind::MinusEquals) {
+        if self.is_word("of") {
+            self.open_at(mark, SyntaxKind::Of);
+            self.bump();
+            self.deeper(Self::primary);
+            self.close();
+        }
+    }
+
+    fn set_step(&mut self) {
+        self.target();
+        if matches!(
+            self.peek(),
+            SyntaxKind::PlusEquals
+                | SyntaxKind::MinusEquals
+                | SyntaxKind::TimesEquals
+                | SyntaxKind::DivideEquals
+        ) {
             self.bump();
             self.expr();
         } else if self.expect(SyntaxKind::Equals, "`=` and a value") {
@@ -83,13 +164,44 @@ impl Parser<'_> {
         }
     }
 
+    fn tween_step(&mut self) {
+        self.bump();
+        self.target();
+        if self.eat_word("to") {
+            self.expr();
+        } else {
+            self.fault("`to` and a value");
+        }
+        if self.eat_word("over") {
+            self.expr();
+        } else {
+            self.fault("`over` and a span of time");
+        }
+        if self.eat_word("ease") {
+            self.expect(SyntaxKind::Word, "steady, smooth, soft_start or soft_end");
+        }
+    }
+
+    fn until_step(&mut self) {
+        self.bump();
+        self.bump();
+        self.expr();
+        if self.is_word("within") {
+            self.clause(SyntaxKind::Within, Self::expr);
+            self.else_branch();
+        }
+    }
+
     fn if_step(&mut self) {
         self.bump();
         self.expr();
         self.block();
+        self.else_branch();
+    }
+
+    fn else_branch(&mut self) {
         if self.is_word("else") {
-            self.node(SyntaxKind::Else, |p| {
-                p.bump();
+            self.clause(SyntaxKind::Else, |p| {
                 if p.is_word("if") {
                     p.deeper(|p| p.node(SyntaxKind::IfStep, Self::if_step));
                 } else {

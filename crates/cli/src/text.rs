@@ -1,0 +1,157 @@
+//! `stoicheon fmt`, `stoicheon convert`, `stoicheon catalogue`: wiring as text, and what it may speak of.
+
+use std::path::Path;
+
+use stoicheon_core::Catalogue;
+use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, render, schema, to_json};
+
+use crate::{
+    args::{CatalogueOf, Convert, Fmt},
+    files,
+    out::{self, Misuse, Outcome},
+};
+
+fn complain(path: &Path, text: &str, faults: &[Diagnostic]) {
+    let sources = Sources::of(&path.display().to_string(), text);
+    for fault in faults {
+        out::print(&format!("{}\n\n", render(fault, &sources, out::coloured())));
+    }
+    out::print(&format!("{}: {}, nothing changed\n", path.display(), out::count(faults)));
+}
+
+fn write(path: &Path, text: &str) -> Result<(), Misuse> {
+    std::fs::write(path, text)
+        .map_err(|error| Misuse::Unwritable { path: path.to_owned(), reason: error.to_string() })
+}
+
+pub(crate) fn fmt(args: &Fmt) -> Result<Outcome, Misuse> {
+    let mut faults = false;
+    let mut changed = 0_usize;
+    let found = files::find(&args.paths)?;
+    for path in &found {
+        let text = files::text(path)?;
+        match format(&path.display().to_string(), &text) {
+            Ok(set) if set == text => {}
+            Ok(set) => {
+                changed += 1;
+                if args.check {
+                    out::print(&format!("{}: not set as `stoicheon fmt` sets it\n", path.display()));
+                } else {
+                    write(path, &set)?;
+                    out::print(&format!("{}: set anew\n", path.display()));
+                }
+            }
+            Err(found) => {
+                faults = true;
+                complain(path, &text, &found);
+            }
+        }
+    }
+    let files = out::plural(found.len(), "file");
+    let word = if args.check { "to be set anew" } else { "set anew" };
+    out::print(&format!("{files}, {changed} {word}\n"));
+    Ok(Outcome::of(faults || (args.check && changed > 0)))
+}
+
+pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
+    if args.schema {
+        out::print(&schema());
+        return Ok(Outcome::Good);
+    }
+    let Some(from) = &args.from else { return Err(Misuse::NothingToConvert) };
+    let text = files::text(from)?;
+    let is_json = from.extension().is_some_and(|ending| ending == "json");
+    let converted = if is_json {
+        match from_json(&text) {
+            Ok(text) => text,
+            Err(JsonError::Words { faults, text }) => {
+                complain(from, &text, &faults);
+                return Ok(Outcome::Faults);
+            }
+            Err(error) => {
+                out::print(&format!("{}: {error}\n", from.display()));
+                return Ok(Outcome::Faults);
+            }
+        }
+    } else {
+        match to_json(&from.display().to_string(), &text) {
+            Ok(json) => json,
+            Err(faults) => {
+                complain(from, &text, &faults);
+                return Ok(Outcome::Faults);
+            }
+        }
+    };
+    match &args.to {
+        Some(to) => {
+            write(to, &converted)?;
+            out::print(&format!("{} written\n", to.display()));
+        }
+        None => out::print(&converted),
+    }
+    Ok(Outcome::Good)
+}
+
+pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
+    let catalogue = files::catalogue(args.catalogue.as_ref())?;
+    if args.json {
+        let json = serde_json::to_string_pretty(&catalogue).unwrap_or_default();
+        out::print(&format!("{json}\n"));
+        return Ok(Outcome::Good);
+    }
+    out::print(&page(&catalogue));
+    Ok(Outcome::Good)
+}
+
+/// Everything in a catalogue, as people read it.
+fn page(catalogue: &Catalogue) -> String {
+    let mut lines = Vec::new();
+    let row =
+        |word: &str, name: &str, about: &str| format!("  {word:<8} {name:<24} {about}").trim_end().to_owned();
+    let fields = |fields: &[stoicheon_core::Field]| {
+        let all: Vec<_> = fields.iter().map(|field| format!("{}: {}", field.name, field.ty)).collect();
+        if all.is_empty() { String::new() } else { format!("({})", all.join(", ")) }
+    };
+    for part in catalogue.parts() {
+        lines.push(format!("{}  {}", part.name, part.about));
+        if !part.states.is_empty() {
+            lines.push(row("states", "", &part.states.join(", ")));
+        }
+        if !part.commands.is_empty() {
+            lines.push(row("takes", "", &part.commands.join(", ")));
+        }
+        for signal in &part.signals {
+            lines.push(row(
+                "signal",
+                &format!("{}{}", signal.name, one_line(&fields(&signal.fields))),
+                &signal.about,
+            ));
+        }
+        for setting in &part.settings {
+            lines.push(row("setting", &setting.name, &setting.about));
+        }
+        lines.push(String::new());
+    }
+    for (word, messages) in [("signal", catalogue.signals()), ("effect", catalogue.effects())] {
+        for message in messages {
+            let name = format!("{}{}", message.name, fields(&message.fields));
+            lines.push(format!("{word} {name}  {}", message.about).trim_end().to_owned());
+        }
+    }
+    for role in catalogue.roles() {
+        lines.push(format!("manager {}  {}", role.name, role.about).trim_end().to_owned());
+    }
+    while lines.last().is_some_and(String::is_empty) {
+        lines.pop();
+    }
+    lines.join("\n") + "\n"
+}
+
+/// Long lists of words are cut: the page is for finding the name.
+fn one_line(fields: &str) -> String {
+    if fields.chars().count() <= 40 {
+        return fields.to_owned();
+    }
+    let names: Vec<_> = fields.trim_matches(['(', ')']).split(": ").take(1).collect();
+    format!("({}: …)", names.join(""))
+}

@@ -1,0 +1,287 @@
+//! Binds: variables kept equal to an expression, for as long as the world runs.
+//!
+//! A bind is looked at only when something it reads has changed. Binds that read what others keep come after those:
+//! each has a rank, and a circle of binds cannot be made.
+
+use std::collections::BTreeSet;
+
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    bus::Doing,
+    error::Error,
+    expr::{Expr, Scope},
+    object::{PropertyName, Tag},
+    payload::type_word,
+    scene::SceneId,
+    state::State,
+    trace::{Event, RecordId},
+    var::VarId,
+    watch::{Read, Watcher},
+    wire::Place,
+};
+
+/// A bind.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct BindId(pub(crate) u32);
+
+/// What a bind keeps.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub enum Kept {
+    /// One variable.
+    Var(VarId),
+    /// The variable of that name of every object with that tag; in the expression it is [`Expr::It`].
+    Each(Tag, PropertyName),
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Bind {
+    pub(crate) kept: Kept,
+    pub(crate) to: Expr,
+    pub(crate) place: Place,
+    pub(crate) scene: Option<SceneId>,
+    /// Those of a smaller rank come first.
+    rank: u32,
+    pub(crate) ended: bool,
+}
+
+impl Bind {
+    /// Everything it must look at again for.
+    fn reads(&self) -> impl Iterator<Item = Read> {
+        let group = matches!(self.kept, Kept::Each(..)).then_some(Read::Objects);
+        self.to.depends_on().into_iter().chain(group)
+    }
+}
+
+impl State {
+    /// Makes a bind. Nothing is changed when it cannot be.
+    pub(crate) fn bind(&mut self, kept: Kept, to: Expr, place: Place) -> Result<BindId, Error> {
+        let id = BindId(u32::try_from(self.binds.len()).unwrap_or(u32::MAX));
+        if to.is_random() {
+            return Err(Error::RandomBind { place });
+        }
+        for var in self.kept_vars(kept) {
+            let var = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+            if let Some(other) = var.bound {
+                let other = self.binds[other.0 as usize].place.clone();
+                return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
+            }
+        }
+        let scene = self.scenes.current;
+        self.binds.push(Bind { kept, to, place, scene, rank: 0, ended: false });
+        self.set_keeper(id, kept, Some(id));
+        if let Some(way) = self.find_circle(id) {
+            let circle = self.circle(&way);
+            self.set_keeper(id, kept, None);
+            self.binds.pop();
+            return Err(circle);
+        }
+        self.binds_unranked = true;
+        let reads: Vec<_> = self.binds[id.0 as usize].reads().collect();
+        self.bus.watches.watch(Watcher::Bind(id), reads);
+        self.bus.watches.stale_binds.insert(id, None);
+        Ok(id)
+    }
+
+    fn set_keeper(&mut self, id: BindId, kept: Kept, keeper: Option<BindId>) {
+        let mut names = BTreeSet::new();
+        if let Kept::Each(_, name) = kept {
+            names.insert(name);
+        }
+        for var in self.kept_vars(kept) {
+            if let Some(var) = self.vars.var_mut(var) {
+                var.bound = keeper;
+                names.extend(var.property);
+            }
+        }
+        for name in names {
+            let binds = self.bind_names.entry(name).or_default();
+            binds.retain(|other| *other != id);
+            binds.extend(keeper);
+        }
+    }
+
+    fn kept_vars(&self, kept: Kept) -> Vec<VarId> {
+        match kept {
+            Kept::Var(var) => vec![var],
+            Kept::Each(tag, name) => {
+                let objects = self.objects.tagged(tag).filter_map(|object| self.objects.get(object));
+                objects.filter_map(|object| object.property(name)).collect()
+            }
+        }
+    }
+
+    /// The binds that keep something a bind reads.
+    fn binds_before(&self, bind: BindId) -> Vec<BindId> {
+        let Some(bind) = self.binds.get(bind.0 as usize) else { return Vec::new() };
+        let (mut vars, mut names) = (Vec::new(), Vec::new());
+        bind.to.variables(&mut vars, &mut names);
+        let keepers = vars.iter().filter_map(|var| self.vars.var(*var)?.bound);
+        let by_name = names.iter().filter_map(|name| self.bind_names.get(name)).flatten().copied();
+        keepers.chain(by_name).collect()
+    }
+
+    /// The way from a bind back to itself, if there is one.
+    fn find_circle(&self, start: BindId) -> Option<Vec<BindId>> {
+        let mut seen = BTreeSet::new();
+        let mut way = vec![(start, self.binds_before(start))];
+        while let Some((_, before)) = way.last_mut() {
+            match before.pop() {
+                Some(next) if next == start => {
+                    return Some(way.iter().map(|(bind, _)| *bind).chain([start]).collect());
+                }
+                Some(next) => {
+                    if seen.insert(next) {
+                        way.push((next, self.binds_before(next)));
+                    }
+                }
+                None => {
+                    way.pop();
+                }
+            }
+        }
+        None
+    }
+
+    fn circle(&self, way: &[BindId]) -> Error {
+        let name = |id: &BindId| {
+            let bind = &self.binds[id.0 as usize];
+            let kept = match bind.kept {
+                Kept::Var(var) => self.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
+                Kept::Each(tag, name) => {
+                    format!("each {}.{}", self.objects.tag_word(tag), self.objects.property_word(name))
+                }
+            };
+            format!("{kept} ({})", bind.place)
+        };
+        Error::BindCircle { circle: way.iter().rev().map(name).collect() }
+    }
+
+    /// Gives every bind a rank above those of the binds it reads from.
+    fn rank_binds(&mut self) {
+        self.binds_unranked = false;
+        let mut ranks: Vec<Option<u32>> = vec![None; self.binds.len()];
+        let mut next = 0;
+        for index in 0..self.binds.len() {
+            let mut open = vec![BindId(u32::try_from(index).unwrap_or(u32::MAX))];
+            while let Some(id) = open.last().copied() {
+                if ranks[id.0 as usize].is_some() {
+                    open.pop();
+                    continue;
+                }
+                let waits = |id: &BindId| ranks.get(id.0 as usize).is_some_and(Option::is_none);
+                // The length keeps this from going on for ever on damaged data.
+                match self.binds_before(id).into_iter().find(waits).filter(|_| open.len() <= ranks.len()) {
+                    Some(before) => open.push(before),
+                    None => {
+                        ranks[id.0 as usize] = Some(next);
+                        next += 1;
+                        open.pop();
+                    }
+                }
+            }
+        }
+        for (bind, rank) in self.binds.iter_mut().zip(ranks) {
+            bind.rank = rank.unwrap_or_default();
+        }
+    }
+
+    /// Brings every bind up to date that reads something that has changed.
+    pub(crate) fn update_binds(&mut self) {
+        if self.binds_unranked {
+            self.rank_binds();
+        }
+        while let Some((id, cause)) = self.next_stale_bind() {
+            let Some(bind) = self.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
+            let bind = bind.clone();
+            match bind.kept {
+                Kept::Var(var) => self.keep(id, var, None, &bind.to, cause),
+                Kept::Each(tag, name) => {
+                    let objects: Vec<_> = self.objects.tagged(tag).collect();
+                    for object in objects {
+                        let var = self.objects.get(object).and_then(|object| object.property(name));
+                        if let Some(var) = var {
+                            self.keep(id, var, Some(object), &bind.to, cause);
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    fn next_stale_bind(&mut self) -> Option<(BindId, Option<RecordId>)> {
+        let stale = &self.bus.watches.stale_binds;
+        let rank = |id: &BindId| self.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
+        let first = *stale.keys().min_by_key(|id| rank(id))?;
+        self.bus.watches.stale_binds.remove_entry(&first)
+    }
+
+    fn keep(
+        &mut self,
+        id: BindId,
+        var: VarId,
+        it: Option<crate::object::ObjectId>,
+        to: &Expr,
+        cause: Option<RecordId>,
+    ) {
+        let mishap = std::cell::Cell::new(None);
+        let value = Scope { it, ..Scope::of(self, &mishap) }.value(to);
+        self.note_mishap(mishap.get(), cause);
+        let Some(known) = self.vars.var(var) else { return };
+        let found = type_word(&value);
+        let Ok(value) = self.vars.check(var, value) else {
+            let message = format!(
+                "{} is not kept: the bind at {} gives {found}",
+                known.name, self.binds[id.0 as usize].place
+            );
+            return self.fault(&message, Doing { cause, ..Doing::default() });
+        };
+        if known.value == value {
+            return;
+        }
+        let hash = known.hash;
+        if let Ok(from) = self.vars.set(var, None, value.clone()) {
+            let event = Event::Kept { bind: id, var, from, to: value };
+            let record = self.bus.trace.note(cause, hash, event);
+            self.bus.watches.changed(Read::Var(var), record);
+        }
+    }
+
+    /// The binds of a scene end with it.
+    pub(crate) fn end_binds(&mut self, scene: SceneId) {
+        for index in 0..self.binds.len() {
+            let bind = &mut self.binds[index];
+            if bind.scene == Some(scene) && !bind.ended {
+                bind.ended = true;
+                let id = BindId(u32::try_from(index).unwrap_or(u32::MAX));
+                let reads: Vec<_> = self.binds[index].reads().collect();
+                self.bus.watches.forget(Watcher::Bind(id), reads);
+            }
+        }
+    }
+
+    /// What a bind keeps, the expression, and where it was written.
+    pub fn bound(&self, bind: BindId) -> Option<(Kept, &Expr, &Place)> {
+        self.binds.get(bind.0 as usize).map(|bind| (bind.kept, &bind.to, &bind.place))
+    }
+
+    /// An object came by a variable, or a group by an object: a bind for each of the group keeps it.
+    pub(crate) fn adopt_by_binds(&mut self, var: VarId, object: crate::object::ObjectId, name: PropertyName) {
+        let tags = self.objects.get(object).map(|object| object.tags.clone()).unwrap_or_default();
+        let keeps =
+            |bind: &Bind| matches!(bind.kept, Kept::Each(tag, kept) if kept == name && tags.contains(&tag));
+        let keeper = self.binds.iter().position(|bind| !bind.ended && keeps(bind));
+        if let (Some(index), Some(var)) = (keeper, self.vars.var_mut(var)) {
+            var.bound = Some(BindId(u32::try_from(index).unwrap_or(u32::MAX)));
+        }
+    }
+
+    /// Refuses to set what a bind keeps.
+    pub(crate) fn check_free(&self, var: VarId) -> Result<(), Error> {
+        let known = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+        match known.bound.and_then(|bind| self.binds.get(bind.0 as usize)).filter(|bind| !bind.ended) {
+            Some(bind) => Err(Error::Bound { name: known.name.clone(), place: bind.place.clone() }),
+            None => Ok(()),
+        }
+    }
+}

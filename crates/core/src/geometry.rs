@@ -1,0 +1,136 @@
+//! Turns in space and colours, as values.
+
+use std::{fmt, str::FromStr};
+
+use glam::{DQuat, DVec3, Quat, Vec3};
+use serde::{Deserialize, Serialize};
+
+/// A turn in space.
+///
+/// It is kept and blended with plain arithmetic, so that it comes out the same on every machine.
+///
+/// ```
+/// use stoicheon_core::{Rotation, Vec3};
+/// let quarter = Rotation::about(Vec3::Y, 90.0);
+/// assert!((quarter.turn(Vec3::X) - Vec3::NEG_Z).length() < 1e-6);
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Rotation([f32; 4]);
+
+impl Default for Rotation {
+    fn default() -> Self {
+        Self::NONE
+    }
+}
+
+impl Rotation {
+    /// No turn at all.
+    pub const NONE: Self = Self([0.0, 0.0, 0.0, 1.0]);
+
+    /// A turn by so many degrees about an axis; no turn about an axis without a length.
+    pub fn about(axis: Vec3, degrees: f64) -> Self {
+        match axis.as_dvec3().try_normalize() {
+            Some(axis) if degrees.is_finite() => {
+                Self::from_precise(DQuat::from_axis_angle(axis, degrees.to_radians()))
+            }
+            _ => Self::NONE,
+        }
+    }
+
+    /// As a quaternion of `glam`.
+    pub fn quat(self) -> Quat {
+        Quat::from_array(self.0)
+    }
+
+    /// From a quaternion of `glam`; no turn, if it has no length.
+    pub fn from_quat(quat: Quat) -> Self {
+        Self::from_precise(quat.as_dquat())
+    }
+
+    /// A vector, turned.
+    pub fn turn(self, vector: Vec3) -> Vec3 {
+        (self.precise() * vector.as_dvec3()).as_vec3()
+    }
+
+    /// The part of the way to another turn; 0 is here and 1 is there. The short way round.
+    pub fn toward(self, other: Self, part: f64) -> Self {
+        Self::from_precise(self.precise().slerp(other.precise(), part))
+    }
+
+    /// The axis and the angle in degrees, from 0 to 180.
+    pub fn axis_and_degrees(self) -> (Vec3, f64) {
+        let (axis, angle) = self.precise().to_axis_angle();
+        let (axis, angle) =
+            if angle > std::f64::consts::PI { (-axis, std::f64::consts::TAU - angle) } else { (axis, angle) };
+        (if angle < 1e-6 { DVec3::Y } else { axis }.as_vec3(), angle.to_degrees())
+    }
+
+    pub(crate) fn to_array(self) -> [f32; 4] {
+        self.0
+    }
+
+    fn precise(self) -> DQuat {
+        DQuat::from_array(self.0.map(f64::from)).normalize()
+    }
+
+    fn from_precise(quat: DQuat) -> Self {
+        if quat.length_squared() > 0.0 && quat.is_finite() {
+            Self(quat.normalize().as_quat().to_array())
+        } else {
+            Self::NONE
+        }
+    }
+}
+
+/// A colour: red, green, blue, and how opaque it is, each from 0 to 255.
+///
+/// ```
+/// use stoicheon_core::Colour;
+/// let reeds: Colour = "#6fa8b0".parse()?;
+/// assert_eq!(reeds, Colour([0x6f, 0xa8, 0xb0, 0xff]));
+/// assert_eq!(reeds.to_string(), "#6fa8b0");
+/// # Ok::<(), stoicheon_core::BadColour>(())
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Colour(pub [u8; 4]);
+
+/// What is not a colour.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("expected a colour of six or eight digits, such as #6fa8b0, found \"{0}\"")]
+pub struct BadColour(pub String);
+
+impl FromStr for Colour {
+    type Err = BadColour;
+    fn from_str(text: &str) -> Result<Self, BadColour> {
+        let bad = || BadColour(text.chars().take(40).collect());
+        let digits = text.strip_prefix('#').filter(|digits| digits.bytes().all(|b| b.is_ascii_hexdigit()));
+        let digits = digits.filter(|digits| matches!(digits.len(), 6 | 8)).ok_or_else(bad)?;
+        let mut parts = [255; 4];
+        for (index, part) in parts.iter_mut().enumerate().take(digits.len() / 2) {
+            *part = u8::from_str_radix(&digits[index * 2..index * 2 + 2], 16).map_err(|_| bad())?;
+        }
+        Ok(Self(parts))
+    }
+}
+
+impl fmt::Display for Colour {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let [red, green, blue, opaque] = self.0;
+        write!(f, "#{red:02x}{green:02x}{blue:02x}")?;
+        if opaque == 255 { Ok(()) } else { write!(f, "{opaque:02x}") }
+    }
+}
+
+impl Colour {
+    /// The part of the way to another colour; 0 is here and 1 is there.
+    pub fn toward(self, other: Self, part: f64) -> Self {
+        let mut mixed = self;
+        for (here, there) in mixed.0.iter_mut().zip(other.0) {
+            let way = f64::from(*here) + (f64::from(there) - f64::from(*here)) * part;
+            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]
+            let rounded = way.round().clamp(0.0, 255.0) as u8;
+            *here = rounded;
+        }
+        mixed
+    }
+}

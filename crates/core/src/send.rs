@@ -1,0 +1,47 @@
+//! Sending bodies to spots, of this world or of another scene.
+
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    bus::Doing, error::Error, object::ObjectId, spot::SpotId, state::State, trace::Event, tween::Moved,
+    value::Text,
+};
+
+/// A body on its way to a spot of a scene that is not in this world. The host takes it there.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Leaving {
+    /// The body.
+    pub body: ObjectId,
+    /// The scene.
+    pub scene: Text,
+    /// The spot there.
+    pub spot: Text,
+}
+
+impl State {
+    /// Sends a body to a spot of this world.
+    pub(crate) fn send(&mut self, who: ObjectId, spot: SpotId, doing: Doing) -> Result<(), Error> {
+        let (at, facing) = {
+            let spot = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
+            (spot.at, spot.facing)
+        };
+        self.objects.get(who).ok_or(Error::NoSuchObject)?;
+        let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });
+        self.tweens.stop(Moved::Place(who));
+        self.tweens.stop(Moved::Facing(who));
+        self.face(who, facing)?;
+        self.put(who, at, cause)
+    }
+
+    /// Tells the host that a body goes to another scene.
+    pub(crate) fn send_away(&mut self, body: ObjectId, scene: &Text, spot: &Text, doing: Doing) {
+        let (scene, spot) = (scene.clone(), spot.clone());
+        let event = Event::SentAway { body, scene: scene.clone(), spot: spot.clone() };
+        self.bus.trace.note(doing.cause, 0, event);
+        self.leaving.push(Leaving { body, scene, spot });
+    }
+
+    pub(crate) fn name_of(&self, object: ObjectId) -> Result<&str, Error> {
+        self.objects.get(object).map(|object| object.name.as_str()).ok_or(Error::NoSuchObject)
+    }
+}

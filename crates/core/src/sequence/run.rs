@@ -1,0 +1,383 @@
+//! Running a sequence: until it waits or ends.
+
+use std::{cell::Cell, sync::Arc};
+
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+use smol_str::SmolStr;
+
+use super::{Op, Target};
+use crate::{
+    bus::Doing,
+    clock::{Tick, Ticks},
+    error::Error,
+    expr::{Expr, Mishap, Scope},
+    object::ObjectId,
+    signal::SignalId,
+    state::State,
+    tween::Moved,
+    value::{Value, Values},
+    wire::WireId,
+};
+
+/// A sequence that others run.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Task {
+    pub(crate) name: SmolStr,
+    /// How many values it is given.
+    pub(crate) values: u8,
+    pub(crate) ops: Arc<[Op]>,
+}
+
+/// Where a sequence stands within its wire's own statements or a task's.
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Frame {
+    /// The task; `None` for the wire's own.
+    task: Option<u32>,
+    /// The next statement.
+    pub(crate) at: u32,
+    /// Where its own values begin among those that are kept.
+    base: u32,
+}
+
+/// A loop under way.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) enum Loop {
+    Times(i64),
+    Each { left: Vec<ObjectId>, local: u8 },
+}
+
+/// A sequence under way.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Run {
+    pub(crate) wire: WireId,
+    /// The signal it reacts to.
+    pub(crate) signal: SignalId,
+    pub(crate) values: Values,
+    pub(crate) doing: Doing,
+    /// Since when it waits.
+    pub(crate) since: Tick,
+    pub(crate) frame: Frame,
+    /// Where it goes on when the task under way has ended, the innermost last.
+    calls: Vec<Frame>,
+    loops: Vec<Loop>,
+    locals: Vec<Value>,
+}
+
+impl Run {
+    pub(crate) fn new(wire: WireId, signal: SignalId, values: Values, doing: Doing, since: Tick) -> Self {
+        Self {
+            wire,
+            signal,
+            values,
+            doing,
+            since,
+            frame: Frame::default(),
+            calls: Vec::new(),
+            loops: Vec::new(),
+            locals: Vec::new(),
+        }
+    }
+
+    fn keep(&mut self, local: u8, value: Value) {
+        let at = self.frame.base as usize + usize::from(local);
+        if self.locals.len() <= at {
+            self.locals.resize(at + 1, Value::Nothing);
+        }
+        self.locals[at] = value;
+    }
+
+    fn locals(&self) -> &[Value] {
+        self.locals.get(self.frame.base as usize..).unwrap_or_default()
+    }
+}
+
+/// What comes after a statement.
+enum Next {
+    Go,
+    /// It waits from here on.
+    Wait(Ticks),
+    Until(Option<Ticks>),
+    End,
+}
+
+impl State {
+    /// Runs a sequence until it waits or ends.
+    pub(crate) fn run(&mut self, mut run: Run) {
+        let Some(mut ops) = self.ops_of(&run) else { return };
+        loop {
+            let calls = run.calls.len();
+            if let Some(op) = ops.get(run.frame.at as usize) {
+                if !self.bus.runaway.count_statement() {
+                    self.endless = Some(run.wire);
+                    return;
+                }
+                run.frame.at += 1;
+                match self.statement(op, &mut run) {
+                    Ok(Next::Go) => {}
+                    Ok(Next::Wait(span)) => return self.wait(run, span),
+                    Ok(Next::Until(within)) => return self.until(run, within),
+                    Ok(Next::End) => return,
+                    Err(error) => self.fault(&error, run.doing),
+                }
+            } else {
+                // The task has ended; what it kept goes.
+                let Some(frame) = run.calls.pop() else { return };
+                run.locals.truncate(run.frame.base as usize);
+                run.frame = frame;
+            }
+            if run.calls.len() != calls {
+                let Some(others) = self.ops_of(&run) else { return };
+                ops = others;
+            }
+        }
+    }
+
+    fn ops_of(&self, run: &Run) -> Option<Arc<[Op]>> {
+        match run.frame.task {
+            Some(task) => self.tasks.get(task as usize).map(|task| task.ops.clone()),
+            None => self.wires.get(run.wire)?.ops.clone(),
+        }
+    }
+
+    /// What an expression gives in a statement.
+    fn work_out(&mut self, expr: &Expr, run: &Run) -> Value {
+        let mishap = Cell::new(None);
+        let value = self.scope(run, &mishap).value(expr);
+        self.note_mishap(mishap.get(), run.doing.cause);
+        value
+    }
+
+    fn work_out_all(&mut self, exprs: &[Expr], run: &Run) -> Values {
+        let mishap = Cell::new(None);
+        let values = self.scope(run, &mishap).values(exprs);
+        self.note_mishap(mishap.get(), run.doing.cause);
+        values
+    }
+
+    fn scope<'a>(&'a self, run: &'a Run, mishap: &'a Cell<Option<Mishap>>) -> Scope<'a> {
+        Scope {
+            values: &run.values,
+            locals: run.locals(),
+            who: run.doing.who,
+            signal: Some(run.signal),
+            may_draw: true,
+            ..Scope::of(self, mishap)
+        }
+    }
+
+    fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
+        match self.work_out(expr, run) {
+            Value::Object(object) => self.objects.get(object).map(|_| object).ok_or(Error::NoSuchObject),
+            _ => Err(Error::NobodyThere),
+        }
+    }
+
+    fn span(&mut self, expr: &Expr, run: &Run) -> Ticks {
+        match self.work_out(expr, run) {
+            Value::Duration(span) => span.max(Ticks(1)),
+            _ => Ticks(1),
+        }
+    }
+
+    fn statement(&mut self, op: &Op, run: &mut Run) -> Result<Next, Error> {
+        match op {
+            Op::Command { part, command } => self.command(*part, *command, run.doing)?,
+            Op::Tell { object, word, commands } => {
+                let object = self.the_object(object, run)?;
+                let (part, command) = self.part_that_takes(object, word, commands)?;
+                self.command(part, command, run.doing)?;
+            }
+            Op::Wait(span) => return Ok(Next::Wait(*span)),
+            Op::WaitFor(span) => return Ok(Next::Wait(self.span(span, run))),
+            Op::Until { condition, within, .. } => {
+                if !self.condition(condition, run) {
+                    let within = within.as_ref().map(|within| self.span(within, run));
+                    return Ok(Next::Until(within));
+                }
+            }
+            Op::Emit { signal, values } => {
+                let values = self.work_out_all(values, run);
+                self.bus.emit_values(*signal, &values, run.doing)?;
+            }
+            Op::Perform { effect, values } => {
+                let values = self.work_out_all(values, run);
+                self.perform(*effect, values, run.doing)?;
+            }
+            Op::Set { target, to } => {
+                let to = self.work_out(to, run);
+                self.set_target(target, to, run)?;
+            }
+            Op::Tween { target, to, over, ease } => {
+                let moved = self.moved(target, run)?;
+                let (to, over) = (self.work_out(to, run), self.span(over, run));
+                self.tween(moved, to, over, *ease, run.doing)?;
+            }
+            Op::Switch { object, on } => {
+                let object = self.the_object(object, run)?;
+                self.switch(object, *on, run.doing)?;
+            }
+            Op::Destroy(object) => {
+                let object = self.the_object(object, run)?;
+                self.destroy(object, run.doing)?;
+            }
+            Op::Spawn { mould, at, local } => {
+                let at = Expr::Place(Box::new(at.clone()));
+                let at = self.work_out(&at, run).as_vector().ok_or(Error::NobodyThere)?;
+                let object = self.spawn(*mould, at, run.doing)?;
+                if let Some(local) = local {
+                    run.keep(*local, object.into());
+                }
+            }
+            Op::Send { who, spot } => {
+                let who = self.the_object(who, run)?;
+                let Value::Spot(spot) = self.work_out(spot, run) else { return Err(Error::NoSuchSpot) };
+                self.send(who, spot, run.doing)?;
+            }
+            Op::SendAway { who, scene, spot } => {
+                let who = self.the_object(who, run)?;
+                self.send_away(who, scene, spot, run.doing);
+            }
+            Op::Tag { object, tag, on } => {
+                let object = self.the_object(object, run)?;
+                let word = SmolStr::new(self.objects.tag_word(*tag));
+                self.set_tag(object, &word, *on)?;
+            }
+            Op::Unless { when, goto } => {
+                if !self.condition(when, run) {
+                    run.frame.at = *goto;
+                }
+            }
+            Op::Goto(goto) => run.frame.at = *goto,
+            Op::Times(times) => {
+                let times = match self.work_out(times, run) {
+                    Value::Whole(times) => times,
+                    _ => 0,
+                };
+                run.loops.push(Loop::Times(times));
+            }
+            Op::Each { among, local } => {
+                let mishap = Cell::new(None);
+                let mut left = self.scope(run, &mishap).members(among);
+                self.note_mishap(mishap.get(), run.doing.cause);
+                left.reverse();
+                run.loops.push(Loop::Each { left, local: *local });
+            }
+            Op::Round { end } => self.next_round(run, *end),
+            Op::Run { task, values } => {
+                let values = self.work_out_all(values, run);
+                run.calls.push(run.frame);
+                let base = u32::try_from(run.locals.len()).unwrap_or(u32::MAX);
+                run.frame = Frame { task: Some(task.0), at: 0, base };
+                run.locals.extend(values);
+            }
+            Op::Stop => return Ok(Next::End),
+        }
+        Ok(Next::Go)
+    }
+
+    fn next_round(&self, run: &mut Run, end: u32) {
+        let turn = match run.loops.last_mut() {
+            Some(Loop::Times(left)) if *left > 0 => {
+                *left -= 1;
+                return;
+            }
+            Some(Loop::Each { left, local }) => {
+                let mut next = left.pop();
+                while next.is_some_and(|object| self.objects.get(object).is_none()) {
+                    next = left.pop();
+                }
+                next.map(|object| (*local, object))
+            }
+            _ => None,
+        };
+        match turn {
+            Some((local, object)) => run.keep(local, object.into()),
+            None => {
+                run.loops.pop();
+                run.frame.at = end;
+            }
+        }
+    }
+
+    fn condition(&mut self, expr: &Expr, run: &Run) -> bool {
+        let mishap = Cell::new(None);
+        let holds = Scope { may_draw: false, ..self.scope(run, &mishap) }.holds(expr);
+        self.note_mishap(mishap.get(), run.doing.cause);
+        holds
+    }
+
+    /// What a sequence waits for that is about to wait until something is so.
+    pub(super) fn waits_for(&self, run: &Run) -> Option<Arc<Expr>> {
+        let ops = self.ops_of(run)?;
+        match ops.get((run.frame.at as usize).checked_sub(1)?)? {
+            Op::Until { condition, .. } => Some(condition.clone()),
+            _ => None,
+        }
+    }
+
+    /// Whether the condition a sequence waits for holds, and where it goes on when it took too long.
+    pub(super) fn wait_is_over(&mut self, run: &Run) -> (bool, u32) {
+        let Some(ops) = self.ops_of(run) else { return (true, u32::MAX) };
+        let before = (run.frame.at as usize).checked_sub(1).and_then(|at| ops.get(at));
+        let Some(Op::Until { condition, late, .. }) = before else { return (true, run.frame.at) };
+        (self.condition(condition, run), *late)
+    }
+
+    /// What the condition a sequence waits for depends on.
+    pub(super) fn wait_depends_on(&self, run: &Run) -> Vec<crate::watch::Read> {
+        self.waits_for(run).map(|condition| condition.depends_on().into_iter().collect()).unwrap_or_default()
+    }
+
+    fn set_target(&mut self, target: &Target, to: Value, run: &mut Run) -> Result<(), Error> {
+        if let Target::Local(local) = target {
+            run.keep(*local, to);
+            return Ok(());
+        }
+        match (self.moved(target, run)?, to) {
+            (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
+            (Moved::Place(object), Value::Vector(at)) => {
+                self.tweens.stop(Moved::Place(object));
+                let event = crate::trace::Event::Placed { body: object, at };
+                let cause = self.bus.trace.note(run.doing.cause, 0, event);
+                self.put(object, at, cause)
+            }
+            (Moved::Facing(object), Value::Rotation(facing)) => {
+                self.tweens.stop(Moved::Facing(object));
+                self.face(object, facing)
+            }
+            _ => Err(Error::NobodyThere),
+        }
+    }
+
+    fn moved(&mut self, target: &Target, run: &Run) -> Result<Moved, Error> {
+        Ok(match target {
+            Target::Var(var) => Moved::Var(*var, None),
+            Target::VarOf(var, who) => Moved::Var(*var, Some(self.the_object(who, run)?)),
+            Target::Property(object, name) => {
+                let object = self.the_object(object, run)?;
+                let found = self.objects.get(object).and_then(|object| object.property(*name));
+                Moved::Var(found.ok_or(Error::NoSuchVar)?, None)
+            }
+            Target::Place(object) => Moved::Place(self.the_object(object, run)?),
+            Target::Facing(object) => Moved::Facing(self.the_object(object, run)?),
+            Target::Local(_) => return Err(Error::NoSuchVar),
+        })
+    }
+
+    fn part_that_takes(
+        &self,
+        object: ObjectId,
+        word: &SmolStr,
+        commands: &SmallVec<[(u32, u8); 2]>,
+    ) -> Result<(crate::part::PartId, u8), Error> {
+        let mut parts = self.parts_of(object).iter();
+        let takes = |part: &crate::part::PartId| {
+            let (kind, _) = self.parts.kind_and_state(*part)?;
+            let command = commands.iter().find(|(other, _)| *other == kind);
+            command.map(|(_, command)| (*part, *command))
+        };
+        let name = || self.name(object).unwrap_or_default().into();
+        parts.find_map(takes).ok_or_else(|| Error::NoSuchCommand { name: name(), command: word.clone() })
+    }
+}

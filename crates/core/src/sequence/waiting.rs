@@ -1,0 +1,172 @@
+//! Reactions that wait: for a time, or until something is so.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use super::Run;
+use crate::{
+    bus::Doing,
+    clock::{Tick, Ticks},
+    signal::SignalId,
+    state::State,
+    trace::Event,
+    value::Values,
+    watch::Watcher,
+    wire::{ASLEEP, CUT, WireId},
+};
+
+/// When a reaction goes on at the latest, and the order of waiting among those that go on in one tick.
+pub(crate) type WaitKey = (Tick, u64);
+
+/// Later than any tick there will be.
+const NEVER: Tick = Tick(u64::MAX);
+
+/// The reactions that wait: by due tick, then by the order in which they began to wait. A delayed reaction is one
+/// that has not begun, so its next statement is the first.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Waiting {
+    #[serde(with = "crate::pairs")]
+    by_due: BTreeMap<WaitKey, Run>,
+    last_number: u64,
+}
+
+impl Waiting {
+    fn insert(&mut self, due: Tick, run: Run) -> WaitKey {
+        self.last_number += 1;
+        let key = (due, self.last_number);
+        self.by_due.insert(key, run);
+        key
+    }
+
+    /// The next one that is due, if any is.
+    fn first_due(&self, now: Tick) -> Option<WaitKey> {
+        self.by_due.keys().next().copied().filter(|(due, _)| *due <= now)
+    }
+
+    pub(crate) fn len(&self) -> usize {
+        self.by_due.len()
+    }
+}
+
+impl State {
+    /// How many reactions wait: for a time, for a condition, or for their delay to end.
+    pub fn waiting(&self) -> usize {
+        self.waiting.len()
+    }
+
+    /// Begins the reaction of a wire: now, or after its delay. A closure that begins now is the caller's.
+    pub(crate) fn begin(&mut self, wire: WireId, signal: SignalId, values: Values, doing: Doing) {
+        let Some(info) = self.wires.get(wire) else { return };
+        let (delay, is_sequence) = (info.delay, info.ops.is_some());
+        let run = Run::new(wire, signal, values, doing, self.clock.now);
+        match delay {
+            Some(delay) => self.wait(run, delay),
+            None if is_sequence => self.run(run),
+            None => {}
+        }
+    }
+
+    /// Lets a reaction wait. One whose wire was put to sleep or cut, perhaps by itself, is given up.
+    pub(super) fn wait(&mut self, mut run: Run, span: Ticks) {
+        if self.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
+            self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
+            return;
+        }
+        let due = self.clock.now + span;
+        let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
+        run.doing.cause = waits.or(run.doing.cause);
+        self.put_away(run, due);
+    }
+
+    /// Lets a reaction wait until the condition before its next statement holds.
+    pub(super) fn until(&mut self, mut run: Run, within: Option<Ticks>) {
+        if self.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
+            self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
+            return;
+        }
+        let due = within.map(|span| self.clock.now + span);
+        if let Some(condition) = self.waits_for(&run) {
+            let event = Event::WaitsUntil { condition, limit: due };
+            run.doing.cause = self.bus.trace.note(run.doing.cause, 0, event).or(run.doing.cause);
+        }
+        let reads = self.wait_depends_on(&run);
+        let key = self.put_away(run, due.unwrap_or(NEVER));
+        self.bus.watches.watch(Watcher::Wait(key), reads);
+    }
+
+    fn put_away(&mut self, mut run: Run, due: Tick) -> WaitKey {
+        run.since = self.clock.now;
+        let wire = run.wire;
+        let key = self.waiting.insert(due, run);
+        if let Some(wire) = self.wires.get_mut(wire) {
+            wire.runs.push(key);
+        }
+        key
+    }
+
+    fn take_out(&mut self, key: WaitKey) -> Option<Run> {
+        let run = self.waiting.by_due.remove(&key)?;
+        if let Some(wire) = self.wires.get_mut(run.wire) {
+            wire.runs.retain(|other| *other != key);
+        }
+        let reads = self.wait_depends_on(&run);
+        if !reads.is_empty() {
+            self.bus.watches.forget(Watcher::Wait(key), reads);
+        }
+        Some(run)
+    }
+
+    /// The next reaction that goes on because its time has come.
+    pub(crate) fn next_due(&mut self) -> Option<Run> {
+        let key = self.waiting.first_due(self.clock.now)?;
+        let run = self.waiting.by_due.get(&key)?.clone();
+        let (holds, late) = self.wait_is_over(&run);
+        let mut run = self.take_out(key)?;
+        if !holds {
+            run.frame.at = late;
+        }
+        Some(self.resume(run))
+    }
+
+    /// The waits that must be looked at in this clocks phase, in the order in which they began.
+    pub(crate) fn take_stale_waits(&mut self) -> Vec<WaitKey> {
+        std::mem::take(&mut self.bus.watches.stale_waits).into_iter().map(|(_, key)| key).collect()
+    }
+
+    /// The reaction that waits under that key, if what it waits for has come to hold.
+    pub(crate) fn next_fulfilled(&mut self, key: WaitKey) -> Option<Run> {
+        let run = self.waiting.by_due.get(&key)?.clone();
+        if !self.wait_is_over(&run).0 {
+            return None;
+        }
+        let run = self.take_out(key)?;
+        Some(self.resume(run))
+    }
+
+    fn resume(&mut self, mut run: Run) -> Run {
+        let event = Event::Resumed { wire: run.wire, since: run.since, who: run.doing.who };
+        run.doing.cause = self.bus.trace.note(run.doing.cause, 0, event);
+        run
+    }
+
+    /// Gives up the reactions of a wire that wait: for a new one, or because nobody hears the wire any more.
+    pub(crate) fn drop_runs(&mut self, wire: WireId, restarted: bool, doing: Doing) {
+        let runs = self.wires.get_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
+        for key in runs {
+            if self.take_out(key).is_some() {
+                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
+            }
+        }
+    }
+
+    /// Begins what a wire has held back, as far as it is no longer busy.
+    pub(crate) fn begin_held(&mut self, wire: WireId) {
+        while let Some(info) = self.wires.get_mut(wire)
+            && info.runs.is_empty()
+            && let Some((signal, values, doing)) = info.held.pop_front()
+        {
+            self.begin(wire, signal, values, doing);
+        }
+    }
+}

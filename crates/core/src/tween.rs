@@ -1,0 +1,180 @@
+//! Tweens: values that go from where they are to another value over a time.
+
+use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    bus::Doing, clock::Ticks, error::Error, expr::between, object::ObjectId, state::State, trace::Event,
+    value::Value, var::VarId,
+};
+
+/// How a tween sets out and arrives.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[non_exhaustive]
+pub enum Ease {
+    /// At one pace all the way.
+    #[default]
+    Steady,
+    /// Gently off and gently in.
+    Smooth,
+    /// Gently off.
+    SoftStart,
+    /// Gently in.
+    SoftEnd,
+}
+
+impl Ease {
+    /// Every way, in the order a page lists them.
+    pub const ALL: [Self; 4] = [Self::Steady, Self::Smooth, Self::SoftStart, Self::SoftEnd];
+
+    /// The word a wiring file uses for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Steady => "steady",
+            Self::Smooth => "smooth",
+            Self::SoftStart => "soft_start",
+            Self::SoftEnd => "soft_end",
+        }
+    }
+
+    /// How much of the way is done when that part of the time is over, both from 0 to 1.
+    pub fn part(self, time: f64) -> f64 {
+        match self {
+            Self::Steady => time,
+            Self::Smooth => time * time * (3.0 - 2.0 * time),
+            Self::SoftStart => time * time,
+            Self::SoftEnd => time * (2.0 - time),
+        }
+    }
+}
+
+/// What a tween moves.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[non_exhaustive]
+pub enum Moved {
+    /// A variable; of that player, if each has one of it.
+    Var(VarId, Option<ObjectId>),
+    /// The place of an object.
+    Place(ObjectId),
+    /// Which way an object faces.
+    Facing(ObjectId),
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Tween {
+    from: Value,
+    to: Value,
+    done: u64,
+    length: Ticks,
+    ease: Ease,
+    doing: Doing,
+}
+
+/// All tweens, in the order they began.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Tweens(#[serde(with = "list")] IndexMap<Moved, Tween>);
+
+mod list {
+    use indexmap::IndexMap;
+    use serde::{Deserialize, Deserializer, Serializer};
+
+    use super::{Moved, Tween};
+
+    pub(super) fn serialize<S: Serializer>(map: &IndexMap<Moved, Tween>, to: S) -> Result<S::Ok, S::Error> {
+        to.collect_seq(map)
+    }
+
+    pub(super) fn deserialize<'de, D: Deserializer<'de>>(
+        from: D,
+    ) -> Result<IndexMap<Moved, Tween>, D::Error> {
+        Ok(Vec::<(Moved, Tween)>::deserialize(from)?.into_iter().collect())
+    }
+}
+
+impl Tweens {
+    /// Something else moves it from here on.
+    pub(crate) fn stop(&mut self, moved: Moved) {
+        if !self.0.is_empty() {
+            self.0.shift_remove(&moved);
+        }
+    }
+}
+
+impl State {
+    /// Begins a tween from where the value is. One that moves it already gives way.
+    pub(crate) fn tween(
+        &mut self,
+        moved: Moved,
+        to: Value,
+        length: Ticks,
+        ease: Ease,
+        mut doing: Doing,
+    ) -> Result<(), Error> {
+        let (from, to) = match moved {
+            Moved::Var(var, who) => {
+                self.check_free(var)?;
+                let from = self.vars.get(var, who).cloned().ok_or(Error::NoSuchVar)?;
+                (from, self.vars.check(var, to)?)
+            }
+            Moved::Place(object) => (self.place(object)?.into(), to),
+            Moved::Facing(object) => (self.objects.get(object).ok_or(Error::NoSuchObject)?.facing.into(), to),
+        };
+        let until = self.clock.now + length;
+        let event = Event::Tweens { moved, to: to.clone(), until };
+        doing.cause = self.bus.trace.note(doing.cause, 0, event).or(doing.cause);
+        self.tweens.0.shift_remove(&moved);
+        self.tweens.0.insert(moved, Tween { from, to, done: 0, length, ease, doing });
+        Ok(())
+    }
+
+    /// One tick of every tween, in the order they began.
+    pub(crate) fn move_tweens(&mut self) {
+        let mut index = 0;
+        while let Some((moved, tween)) = self.tweens.0.get_index_mut(index) {
+            tween.done += 1;
+            let (moved, doing) = (*moved, tween.doing);
+            let over = tween.done >= tween.length.0;
+            #[expect(clippy::cast_precision_loss, reason = "no tween takes 2^52 ticks")]
+            let part = tween.ease.part(tween.done as f64 / tween.length.0 as f64);
+            let value = if over { tween.to.clone() } else { between(&tween.from, &tween.to, part).0 };
+            if over {
+                self.tweens.0.shift_remove_index(index);
+            }
+            let put = match moved {
+                Moved::Var(var, who) => self.put_var(var, who, value, doing, over),
+                Moved::Place(object) => self.glide(object, &value, doing),
+                Moved::Facing(object) => self.turn(object, &value),
+            };
+            if put.is_err() && !over {
+                // What it moved is gone.
+                self.tweens.0.shift_remove_index(index);
+            } else if !over {
+                index += 1;
+            }
+        }
+    }
+
+    fn glide(&mut self, id: ObjectId, to: &Value, doing: Doing) -> Result<(), Error> {
+        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        object.at = to.as_vector().unwrap_or(object.at);
+        let at = object.at;
+        if let Some(body) = &mut object.body {
+            body.cause = doing.cause;
+            body.course = None;
+        }
+        self.carry_zones(id);
+        self.bus.trace.feed(&(id, at));
+        self.bus.watches.changed(crate::watch::Read::Places, doing.cause);
+        Ok(())
+    }
+
+    fn turn(&mut self, id: ObjectId, to: &Value) -> Result<(), Error> {
+        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        if let Value::Rotation(facing) = to {
+            object.facing = *facing;
+        }
+        self.bus.watches.changed(crate::watch::Read::Places, None);
+        Ok(())
+    }
+}

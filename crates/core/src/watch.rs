@@ -1,0 +1,107 @@
+//! Who must look again when something changes: binds, and sequences that wait until something is so.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde::{Deserialize, Serialize};
+
+use crate::{bind::BindId, part::PartId, sequence::WaitKey, trace::RecordId, var::VarId};
+
+/// Something an expression reads that can change.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub(crate) enum Read {
+    Var(VarId),
+    /// Some variable, which one is known only when it is read.
+    AnyVar,
+    /// The state of a part.
+    Part(PartId),
+    AnyPart,
+    /// Who is inside a zone.
+    Zone(PartId),
+    AnyZone,
+    /// Where things are.
+    Places,
+    /// Which objects there are, whether they are enabled, and their tags.
+    Objects,
+}
+
+impl Read {
+    /// The wider thing that changes with it.
+    fn any(self) -> Option<Self> {
+        Some(match self {
+            Self::Var(_) => Self::AnyVar,
+            Self::Part(_) => Self::AnyPart,
+            Self::Zone(_) => Self::AnyZone,
+            _ => return None,
+        })
+    }
+}
+
+/// Who looks again.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+pub(crate) enum Watcher {
+    Bind(BindId),
+    Wait(WaitKey),
+}
+
+/// Who reads what, and who must look again.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Watches {
+    #[serde(with = "crate::pairs")]
+    readers: BTreeMap<Read, BTreeSet<Watcher>>,
+    /// Binds that must be looked at, each with the record of what changed last.
+    #[serde(with = "crate::pairs")]
+    pub(crate) stale_binds: BTreeMap<BindId, Option<RecordId>>,
+    /// Waits that must be looked at in the next clocks phase, by the order in which they began to wait.
+    pub(crate) stale_waits: BTreeSet<(u64, WaitKey)>,
+}
+
+impl Watches {
+    /// Something changed.
+    #[inline]
+    pub(crate) fn changed(&mut self, read: Read, cause: Option<RecordId>) {
+        if !self.readers.is_empty() {
+            self.tell(read, cause);
+        }
+    }
+
+    #[cold]
+    fn tell(&mut self, read: Read, cause: Option<RecordId>) {
+        for read in [Some(read), read.any()].into_iter().flatten() {
+            for watcher in self.readers.get(&read).into_iter().flatten() {
+                match *watcher {
+                    Watcher::Bind(bind) => {
+                        self.stale_binds.insert(bind, cause);
+                    }
+                    Watcher::Wait(key) => {
+                        self.stale_waits.insert((key.1, key));
+                    }
+                }
+            }
+        }
+    }
+
+    pub(crate) fn watch(&mut self, watcher: Watcher, reads: impl IntoIterator<Item = Read>) {
+        for read in reads {
+            self.readers.entry(read).or_default().insert(watcher);
+        }
+    }
+
+    pub(crate) fn forget(&mut self, watcher: Watcher, reads: impl IntoIterator<Item = Read>) {
+        for read in reads {
+            if let Some(readers) = self.readers.get_mut(&read) {
+                readers.remove(&watcher);
+                if readers.is_empty() {
+                    self.readers.remove(&read);
+                }
+            }
+        }
+        match watcher {
+            Watcher::Bind(bind) => {
+                self.stale_binds.remove(&bind);
+            }
+            Watcher::Wait(key) => {
+                self.stale_waits.remove(&(key.1, key));
+            }
+        }
+    }
+}

@@ -1,0 +1,210 @@
+//! Loading: a file, the files it shares, and what is wrong with them.
+
+use std::{collections::BTreeSet, sync::Arc};
+
+use smol_str::SmolStr;
+use stoicheon_core::{Catalogue, Error, World, playtest::Playtest};
+
+use crate::{
+    build,
+    diagnostic::{Code, Diagnostic, Severity},
+    lower::lower,
+    model::{File, Name},
+    project::Scenes,
+    resolve::Resolver,
+    source::{Sources, Span},
+    syntax,
+};
+
+/// Texts past this are refused: places in them are counted in 32 bits.
+const LONGEST_TEXT: usize = 1 << 30;
+
+/// How many files one scene may share.
+const MOST_FILES: usize = 1000;
+
+/// Reads a file by the path that is written, which is relative to the first file; an error is what to tell people.
+pub(crate) type Read<'r> = &'r dyn Fn(&str) -> Result<String, String>;
+
+/// A scene that was read and checked.
+#[derive(Debug)]
+pub struct Loaded {
+    pub(crate) sources: Sources,
+    /// The scene's own file, and then those it shares.
+    pub(crate) files: Vec<File>,
+    pub(crate) catalogue: Catalogue,
+    pub(crate) scenes: Option<Arc<Scenes>>,
+    pub(crate) wanted_tags: BTreeSet<SmolStr>,
+    pub(crate) wanted_properties: BTreeSet<SmolStr>,
+    diagnostics: Vec<Diagnostic>,
+    counts: (usize, usize),
+}
+
+/// Reads and checks a text that stands alone, against what the game offers. `name` is the file's, for messages and
+/// traces.
+pub fn load(name: &str, text: &str, catalogue: &Catalogue) -> Loaded {
+    let read = |path: &str| Err(format!("there is no way to read \"{path}\" from here"));
+    load_with(name, text, catalogue, &read)
+}
+
+/// The same for a text that may share other files and name catalogues: `read` gives the text of a path as it is
+/// written there, or what to tell people.
+pub fn load_with(
+    name: &str,
+    text: &str,
+    catalogue: &Catalogue,
+    read: &dyn Fn(&str) -> Result<String, String>,
+) -> Loaded {
+    let mut files = Files::default();
+    files.open(name, text, read);
+    let catalogue = files.catalogue(catalogue, read);
+    finish(files, catalogue, None)
+}
+
+/// Files that were read together, and what is wrong with them so far.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Files {
+    pub(crate) sources: Sources,
+    pub(crate) models: Vec<File>,
+    pub(crate) diagnostics: Vec<Diagnostic>,
+}
+
+impl Files {
+    /// Reads a text, and the files it shares.
+    pub(crate) fn open(&mut self, name: &str, text: &str, read: Read<'_>) {
+        self.parse(name, text);
+        let mut at = self.models.len() - 1;
+        while let Some(file) = self.models.get(at) {
+            for shared in file.shared.clone() {
+                self.share(&shared, read);
+            }
+            at += 1;
+        }
+    }
+
+    pub(crate) fn share(&mut self, shared: &Name, read: Read<'_>) {
+        // A file that is shared twice, or by a file it shares itself, is read once.
+        if self.sources.find(&shared.text) {
+            return;
+        }
+        if self.models.len() >= MOST_FILES {
+            let message = format!("expected at most {MOST_FILES} files for one scene, found more");
+            self.diagnostics.push(Diagnostic::error(Code::File, message).at(shared.span, "one too many"));
+            return;
+        }
+        match read(&shared.text) {
+            Ok(text) => self.parse(&shared.text, &text),
+            Err(why) => {
+                let message = format!("the file \"{}\" could not be read", shared.text);
+                self.diagnostics.push(Diagnostic::error(Code::File, message).at(shared.span, why));
+            }
+        }
+    }
+
+    pub(crate) fn parse(&mut self, name: &str, text: &str) {
+        if text.len() > LONGEST_TEXT {
+            let number = self.sources.add(name, "");
+            let message = format!("expected a text of up to {LONGEST_TEXT} bytes, found {}", text.len());
+            let span = Span::new(number, 0, 0);
+            self.diagnostics.push(Diagnostic::error(Code::File, message).at(span, "too long"));
+            self.models.push(File::default());
+            return;
+        }
+        let number = self.sources.add(name, text);
+        let parsed = syntax::parse(text, number);
+        self.diagnostics.extend(parsed.errors);
+        self.models.push(lower(&parsed.tree, number, &mut self.diagnostics));
+    }
+
+    /// The catalogue together with those that the files name.
+    pub(crate) fn catalogue(&mut self, catalogue: &Catalogue, read: Read<'_>) -> Catalogue {
+        let mut all = catalogue.clone();
+        for named in self.models.iter().flat_map(|file| &file.catalogues) {
+            let found = read(&named.text);
+            let found = found.and_then(|text| {
+                serde_json::from_str::<Catalogue>(&text)
+                    .map_err(|error| format!("this is no catalogue: {error}"))
+            });
+            match found {
+                Ok(found) => all = all.and(&found),
+                Err(why) => {
+                    let message = format!("the catalogue \"{}\" could not be read", named.text);
+                    self.diagnostics.push(
+                        Diagnostic::error(Code::File, message)
+                            .at(named.span, why)
+                            .help("a game writes its catalogue out as JSON: see docs/language.md"),
+                    );
+                }
+            }
+        }
+        all
+    }
+}
+
+/// Checks what was read.
+pub(crate) fn finish(files: Files, catalogue: Catalogue, scenes: Option<Arc<Scenes>>) -> Loaded {
+    let Files { sources, models: files, mut diagnostics } = files;
+    let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), &mut diagnostics);
+    resolver.check(&files);
+    let made = |object: &&crate::resolve::Object<'_>| object.written.is_some();
+    let counts = (resolver.names.objects.iter().filter(made).count(), resolver.names.wires.len());
+    let (wanted_tags, wanted_properties) =
+        (std::mem::take(&mut resolver.wanted_tags), std::mem::take(&mut resolver.wanted_properties));
+    diagnostics
+        .sort_by_key(|diagnostic| (diagnostic.labels.first().map(|label| label.span), diagnostic.code));
+    Loaded { sources, files, catalogue, scenes, wanted_tags, wanted_properties, diagnostics, counts }
+}
+
+impl Loaded {
+    /// The files it was read from: its own first, then those it shares.
+    pub fn sources(&self) -> &Sources {
+        &self.sources
+    }
+
+    /// The name of its own file.
+    pub fn name(&self) -> &str {
+        self.sources.get(0).map_or("", |source| source.name())
+    }
+
+    /// What was found wrong or doubtful, in the order of the text.
+    pub fn diagnostics(&self) -> &[Diagnostic] {
+        &self.diagnostics
+    }
+
+    /// Whether anything is so wrong that the scene cannot be built.
+    pub fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(|diagnostic| diagnostic.severity == Severity::Error)
+    }
+
+    /// The name of the scene, if the text gives it one.
+    pub fn scene_name(&self) -> Option<&str> {
+        self.files.first()?.scene.as_ref().map(|name| name.text.as_str())
+    }
+
+    /// How many objects and how many wires the scene has, those in uses of kits counted too.
+    pub fn counts(&self) -> (usize, usize) {
+        self.counts
+    }
+
+    /// The names of the playtests, in their order.
+    pub fn playtests(&self) -> impl Iterator<Item = &str> {
+        self.files.iter().flat_map(|file| &file.playtests).map(|playtest| playtest.name.text.as_str())
+    }
+
+    /// Makes the scene in a world: what is declared, objects with their parts, tasks, then wires, then binds and
+    /// rules.
+    ///
+    /// # Errors
+    /// What the world says to a part of the scene, such as a name it has already. A text that has errors is
+    /// built as far as it goes; ask [`has_errors`](Self::has_errors) first.
+    pub fn build<G: 'static>(&self, world: &mut World<G>) -> Result<(), Error> {
+        build::build(self, world)
+    }
+
+    /// Makes the players of the playtest of that number in a world that has the scene, and the playtest itself.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`] for a number there is none of, and what the world says to a player.
+    pub fn playtest<G: 'static>(&self, number: usize, world: &mut World<G>) -> Result<Playtest, Error> {
+        build::playtest(self, number, world)
+    }
+}

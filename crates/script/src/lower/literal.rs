@@ -1,0 +1,124 @@
+//! Literals: numbers with their units, texts, spans of time.
+
+use rowan::ast::support;
+use smol_str::SmolStr;
+use stoicheon_core::Colour;
+
+use super::Lower;
+use crate::{
+    model::{Literal, SecondsValue},
+    syntax::{Node, SyntaxKind as K, Token},
+};
+
+/// The longest span of time, in seconds.
+const LONGEST: f64 = 1e9;
+
+impl Lower<'_> {
+    pub(super) fn literal(&mut self, token: &Token) -> Option<Literal> {
+        let text = token.text();
+        match token.kind() {
+            K::Text => return Some(Literal::Text(unquoted(token))),
+            K::Colour => {
+                if text.parse::<Colour>().is_err() {
+                    let message = "expected a colour of six or eight digits, such as #6fa8b0";
+                    self.bad_literal(self.span(token.text_range()), message);
+                    return None;
+                }
+                return Some(Literal::Colour(text.into()));
+            }
+            _ => {}
+        }
+        let digits = text.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(text.len());
+        let (digits, unit) = text.split_at(digits);
+        let number: f64 = digits.parse().ok()?;
+        if !number.is_finite() {
+            self.bad_literal(self.span(token.text_range()), "expected a number that can be counted");
+            return None;
+        }
+        match unit {
+            "" if digits.contains('.') => Some(Literal::Number(number)),
+            "" => match digits.parse() {
+                Ok(whole) => Some(Literal::Whole(whole)),
+                Err(_) => Some(Literal::Number(number)),
+            },
+            "%" => Some(Literal::Number(number / 100.0)),
+            "deg" => Some(Literal::Degrees(number)),
+            "s" | "ms" => {
+                let seconds = if unit == "s" { number } else { number / 1000.0 };
+                if seconds <= LONGEST {
+                    return Some(Literal::Seconds(seconds));
+                }
+                self.bad_literal(self.span(token.text_range()), "expected a span up to 1e9 s");
+                None
+            }
+            "ticks" | "tick" => {
+                let whole = digits.parse().ok().filter(|ticks| *ticks <= 1_000_000_000_000_u64);
+                if whole.is_none() {
+                    self.bad_literal(self.span(token.text_range()), "expected a whole number of ticks");
+                }
+                whole.map(Literal::Ticks)
+            }
+            _ => {
+                self.bad_literal(self.span(token.text_range()), "the units are s, ms, ticks, deg and %");
+                None
+            }
+        }
+    }
+
+    /// The span of time that stands directly in a node.
+    pub(super) fn duration(&mut self, node: &Node) -> Option<SecondsValue> {
+        let token = support::token(node, K::Number)?;
+        match self.literal(&token)? {
+            Literal::Seconds(span) if span > 0.0 => Some(SecondsValue(span)),
+            Literal::Seconds(_) => {
+                self.bad_literal(self.span(token.text_range()), "expected a span above 0 s and up to 1e9 s");
+                None
+            }
+            _ => {
+                let message = "expected a span of time, such as 2s or 400ms";
+                self.bad_literal(self.span(token.text_range()), message);
+                None
+            }
+        }
+    }
+
+    /// The whole number that stands directly in a node, with its sign.
+    pub(super) fn whole(&mut self, node: &Node) -> Option<i32> {
+        let token = support::token(node, K::Number)?;
+        let sign = if support::token(node, K::Minus).is_some() { "-" } else { "" };
+        let number = format!("{sign}{}", token.text()).parse();
+        if number.is_err() {
+            self.bad_literal(self.span(token.text_range()), "expected a whole number");
+        }
+        number.ok()
+    }
+
+    /// The number of times that stands directly in a node.
+    pub(super) fn count(&mut self, node: &Node) -> Option<u32> {
+        let token = support::token(node, K::Number)?;
+        let number = token.text().parse().ok().filter(|count| *count > 0);
+        if number.is_none() {
+            self.bad_literal(self.span(token.text_range()), "expected a whole number above 0");
+        }
+        number
+    }
+}
+
+/// What stands between the quotes, with `\n`, `\"` and `\\` resolved.
+pub(super) fn unquoted(token: &Token) -> SmolStr {
+    let quoted = token.text();
+    let inner = quoted.get(1..quoted.len() - 1).unwrap_or_default();
+    let mut text = String::with_capacity(inner.len());
+    let mut chars = inner.chars();
+    while let Some(c) = chars.next() {
+        text.push(match (c, c == '\\') {
+            (_, true) => match chars.next() {
+                Some('n') => '\n',
+                Some(other) => other,
+                None => '\\',
+            },
+            (c, false) => c,
+        });
+    }
+    text.into()
+}

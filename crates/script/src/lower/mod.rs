@@ -1,0 +1,319 @@
+//! From the tree to the model: literals are read, words become names. What the tree could not make sense of is
+//! left out here; its fault is reported already.
+
+mod expr;
+mod literal;
+mod playtest;
+mod statement;
+
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{
+        Atom, Bind, Declaration, Field, File, Given, Items, Kit, Name, Object, Part, Path, Spot, Task,
+        TypeRef, Use, Var, Wire,
+    },
+    source::Span,
+    suggest::nearest,
+    syntax::{Node, SyntaxKind as K, Token},
+};
+use stoicheon_core::Type;
+
+/// Reads the tree of the file of that number.
+pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>) -> File {
+    let mut lower = Lower { file: number, diagnostics };
+    let mut file = File::default();
+    for node in tree.children() {
+        match node.kind() {
+            K::Scene => file.scene = lower.words(&node).nth(1),
+            K::Project => file.project = lower.words(&node).nth(1),
+            K::SceneFile => file.scenes.extend(lower.text(&node)),
+            K::Shared => file.shared.extend(lower.text(&node)),
+            K::CatalogueFile => file.catalogues.extend(lower.text(&node)),
+            K::Manager => file.managers.extend(lower.object(&node)),
+            K::Kit => file.kits.extend(lower.kit(&node)),
+            K::Playtest => file.playtests.extend(lower.playtest(&node)),
+            _ => lower.item(&node, &mut file.items),
+        }
+    }
+    file
+}
+
+struct Lower<'d> {
+    file: u32,
+    diagnostics: &'d mut Vec<Diagnostic>,
+}
+
+fn tokens(node: &Node) -> impl Iterator<Item = Token> {
+    node.children_with_tokens().filter_map(rowan::NodeOrToken::into_token).filter(|t| !t.kind().is_trivia())
+}
+
+fn child(node: &Node, kind: K) -> Option<Node> {
+    node.children().find(|child| child.kind() == kind)
+}
+
+fn children(node: &Node, kind: K) -> impl Iterator<Item = Node> {
+    node.children().filter(move |child| child.kind() == kind)
+}
+
+fn is_expr(kind: K) -> bool {
+    matches!(
+        kind,
+        K::Path
+            | K::Literal
+            | K::Vector
+            | K::Paren
+            | K::Unary
+            | K::Binary
+            | K::Of
+            | K::About
+            | K::Call
+            | K::Count
+            | K::Quantifier
+            | K::Nearest
+    )
+}
+
+fn exprs(node: &Node) -> impl Iterator<Item = Node> {
+    node.children().filter(|child| is_expr(child.kind()))
+}
+
+/// Whether that word stands directly in a node.
+fn has_word(node: &Node, word: &str) -> bool {
+    tokens(node).any(|token| token.kind() == K::Word && token.text() == word)
+}
+
+/// Names and places.
+impl Lower<'_> {
+    fn span(&self, range: rowan::TextRange) -> Span {
+        Span { file: self.file, start: range.start().into(), end: range.end().into() }
+    }
+
+    /// Where a node stands. The parser keeps blanks out of the nodes that they surround.
+    fn range(&self, node: &Node) -> Span {
+        self.span(node.text_range())
+    }
+
+    fn name(&self, token: &Token) -> Name {
+        Name { text: token.text().into(), span: self.span(token.text_range()) }
+    }
+
+    /// The words that stand directly in a node, its keywords among them.
+    fn words(&self, node: &Node) -> std::vec::IntoIter<Name> {
+        let words = tokens(node).filter(|token| token.kind() == K::Word).map(|token| self.name(&token));
+        words.collect::<Vec<_>>().into_iter()
+    }
+
+    /// The word after a keyword.
+    fn after(&self, node: &Node, keyword: &str) -> Option<Name> {
+        self.words(node).skip_while(|word| word.text != keyword).nth(1)
+    }
+
+    /// The text that stands directly in a node.
+    fn text(&self, node: &Node) -> Option<Name> {
+        let token = tokens(node).find(|token| token.kind() == K::Text)?;
+        Some(Name { text: literal::unquoted(&token), span: self.span(token.text_range()) })
+    }
+
+    fn path_of(&self, node: &Node) -> Option<Path> {
+        let names: Vec<_> = self.words(node).collect();
+        (!names.is_empty()).then_some(Path(names))
+    }
+
+    fn path(&self, node: &Node) -> Option<Path> {
+        child(node, K::Path).and_then(|path| self.path_of(&path))
+    }
+
+    fn tags(&self, node: &Node) -> Vec<Name> {
+        children(node, K::Tags).flat_map(|tags| self.words(&tags).skip(1).collect::<Vec<_>>()).collect()
+    }
+
+    fn bad_literal(&mut self, span: Span, message: &str) {
+        self.diagnostics.push(Diagnostic::error(Code::BadLiteral, message).at(span, "not this"));
+    }
+}
+
+/// Items.
+impl Lower<'_> {
+    fn item(&mut self, node: &Node, to: &mut Items) {
+        match node.kind() {
+            K::Var => to.vars.extend(self.var(node)),
+            K::Signal => to.signals.extend(self.declaration(node)),
+            K::Effect => to.effects.extend(self.declaration(node)),
+            K::Object => to.objects.extend(self.object(node)),
+            K::Mould => to.moulds.extend(self.object(node)),
+            K::Spot => to.spots.extend(self.spot(node)),
+            K::Wire => to.wires.extend(self.wire(node)),
+            K::Bind => to.binds.extend(self.bind(node)),
+            K::Rule => to.rules.extend(self.first_expr(node)),
+            K::Task => to.tasks.extend(self.task(node)),
+            K::Use => to.uses.extend(self.use_item(node)),
+            _ => {}
+        }
+    }
+
+    fn var(&mut self, node: &Node) -> Option<Var> {
+        let name = self.words(node).nth(1)?;
+        let ty = self.type_in(node)?;
+        let per_player = child(node, K::PerPlayer).is_some();
+        Some(Var { name, ty, first: self.first_expr(node)?, per_player })
+    }
+
+    /// The type that stands in a node. One that does not exist counts as a number, so that one fault is reported and
+    /// not two.
+    fn type_in(&mut self, node: &Node) -> Option<TypeRef> {
+        let node = child(node, K::Type)?;
+        let span = self.range(&node);
+        let mut words = self.words(&node);
+        let first = words.next()?;
+        if first.text == "one" {
+            let words: Vec<_> = words.skip(1).map(|word| word.text).collect();
+            return Some(TypeRef { span, ty: Type::one_of(words) });
+        }
+        let found = Type::PLAIN.into_iter().find(|ty| ty.word() == first.text);
+        if found.is_none() {
+            let known: Vec<_> = Type::PLAIN.iter().map(Type::word).collect();
+            let message = format!("there is no type `{}`", first.text);
+            let help = match nearest(&first.text, known.iter().copied()) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("the types are {} and one of (…)", known.join(", ")),
+            };
+            self.diagnostics.push(
+                Diagnostic::error(Code::UnknownType, message).at(first.span, "expected a type").help(help),
+            );
+        }
+        Some(TypeRef { span, ty: found.unwrap_or(Type::Number) })
+    }
+
+    fn fields(&mut self, node: &Node) -> Vec<Field> {
+        let mut all = Vec::new();
+        for field in child(node, K::Fields).iter().flat_map(|fields| children(fields, K::Field)) {
+            if let (Some(name), Some(ty)) = (self.words(&field).next(), self.type_in(&field)) {
+                all.push(Field { name, ty });
+            }
+        }
+        all
+    }
+
+    fn declaration(&mut self, node: &Node) -> Option<Declaration> {
+        let name = self.words(node).nth(1)?;
+        Some(Declaration { name, fields: self.fields(node) })
+    }
+
+    fn object(&mut self, node: &Node) -> Option<Object> {
+        let name = self.words(node).nth(1)?;
+        let flag = |word: &str| children(node, K::Flag).any(|flag| has_word(&flag, word));
+        let mut object = Object {
+            span: self.range(node),
+            name,
+            at: self.clause(node, K::At),
+            facing: self.clause(node, K::Facing),
+            tags: self.tags(node),
+            disabled: flag("disabled"),
+            body: flag("body"),
+            parts: Vec::new(),
+            vars: Vec::new(),
+            signals: Vec::new(),
+            spots: Vec::new(),
+            wires: Vec::new(),
+        };
+        for member in node.children() {
+            match member.kind() {
+                K::Part => object.parts.extend(self.part(&member)),
+                K::Var => object.vars.extend(self.var(&member)),
+                K::Signal => object.signals.extend(self.declaration(&member)),
+                K::Spot => object.spots.extend(self.spot(&member)),
+                K::Wire => object.wires.extend(self.wire(&member)),
+                _ => {}
+            }
+        }
+        Some(object)
+    }
+
+    fn clause(&mut self, node: &Node, kind: K) -> Option<crate::model::Expr> {
+        child(node, kind).and_then(|clause| self.first_expr(&clause))
+    }
+
+    fn spot(&mut self, node: &Node) -> Option<Spot> {
+        let name = self.words(node).nth(1)?;
+        Some(Spot { name, at: self.clause(node, K::At)?, facing: self.clause(node, K::Facing) })
+    }
+
+    fn part(&mut self, node: &Node) -> Option<Part> {
+        let mut kind = None;
+        let mut settings = Vec::new();
+        for element in node.children_with_tokens() {
+            match element {
+                rowan::NodeOrToken::Token(token) if token.kind() == K::Word => {
+                    let word = self.name(&token);
+                    if kind.is_some() {
+                        settings.push(Atom::Word(word));
+                    } else {
+                        kind = Some(word);
+                    }
+                }
+                rowan::NodeOrToken::Node(node) if is_expr(node.kind()) => {
+                    settings.push(Atom::Value(self.expr(&node)));
+                }
+                _ => {}
+            }
+        }
+        Some(Part { kind: kind?, settings })
+    }
+
+    fn wire(&mut self, node: &Node) -> Option<Wire> {
+        let is_tag = |word: &Name| word.text != "by" && word.text != "or";
+        let by = children(node, K::Filter).flat_map(|f| self.words(&f).filter(is_tag).collect::<Vec<_>>());
+        let by = by.collect();
+        let cooldown = child(node, K::Cooldown);
+        let once = child(node, K::Once).map(|_| 1);
+        Some(Wire {
+            span: self.range(node),
+            on: self.path(node)?,
+            every: has_word(node, "every"),
+            pattern: self.args(node),
+            by,
+            when: self.clause(node, K::Guard),
+            order: child(node, K::Order).and_then(|order| self.whole(&order)).unwrap_or(0),
+            cooldown: cooldown.as_ref().and_then(|cooldown| self.duration(cooldown)),
+            cooldown_per_who: cooldown.is_some_and(|cooldown| has_word(&cooldown, "who")),
+            delay: child(node, K::Delay).and_then(|delay| self.duration(&delay)),
+            times: once.or_else(|| child(node, K::Times).and_then(|times| self.count(&times))),
+            while_running: child(node, K::Busy).and_then(|busy| self.words(&busy).nth(2)),
+            body: child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default(),
+        })
+    }
+
+    fn bind(&mut self, node: &Node) -> Option<Bind> {
+        let mut nodes = exprs(node);
+        let keep = self.path_of(&nodes.next()?)?;
+        let to = self.expr(&nodes.next()?);
+        Some(Bind { span: self.range(node), keep, each: has_word(node, "each"), to })
+    }
+
+    fn task(&mut self, node: &Node) -> Option<Task> {
+        let name = self.words(node).nth(1)?;
+        let body = child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default();
+        Some(Task { name, fields: self.fields(node), body })
+    }
+
+    fn kit(&mut self, node: &Node) -> Option<Kit> {
+        let name = self.words(node).nth(1)?;
+        let mut kit = Kit { name, parameters: self.fields(node), items: Items::default() };
+        for item in node.children() {
+            self.item(&item, &mut kit.items);
+        }
+        Some(kit)
+    }
+
+    fn use_item(&mut self, node: &Node) -> Option<Use> {
+        let kit = self.words(node).nth(1)?;
+        let name = self.after(node, "as");
+        let mut given = Vec::new();
+        for node in child(node, K::Fields).iter().flat_map(|fields| children(fields, K::Given)) {
+            if let (Some(name), Some(value)) = (self.words(&node).next(), self.first_expr(&node)) {
+                given.push(Given { name, value });
+            }
+        }
+        Some(Use { span: self.range(node), kit, name, given })
+    }
+}

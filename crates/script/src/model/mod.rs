@@ -1,0 +1,288 @@
+//! What a text says, as plain data: names are still names, and every piece knows where it stands.
+//!
+//! It is also the JSON form of a scene: everything but the places is written, and the schema is made from it.
+
+mod expr;
+mod name;
+mod playtest;
+mod statement;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use stoicheon_core::{Seconds, Type};
+
+pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Literal, Quantity, sign};
+pub(crate) use name::{Name, Path};
+pub(crate) use playtest::{Limit, Player, Playtest, PlaytestStep, Step};
+pub(crate) use statement::{Objects, Sign, Statement, StatementKind, Target};
+
+use crate::source::Span;
+
+pub(crate) fn is_default<T: Default + PartialEq>(value: &T) -> bool {
+    *value == T::default()
+}
+
+/// Everything one file says.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+#[schemars(title = "A Stoicheon wiring file")]
+pub(crate) struct File {
+    /// The name of the scene.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) scene: Option<Name>,
+    /// The name of the project, in the file that is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) project: Option<Name>,
+    /// The files of a project's scenes.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) scenes: Vec<Name>,
+    /// Files whose declarations count here too.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) shared: Vec<Name>,
+    /// Files in which a game says what it offers.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) catalogues: Vec<Name>,
+    /// Everything that can stand in a kit too.
+    #[serde(skip_serializing_if = "is_default")]
+    pub(crate) items: Items,
+    /// Managers, by role.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) managers: Vec<Object>,
+    /// Patterns to be used.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) kits: Vec<Kit>,
+    /// Scripted runs with expectations.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) playtests: Vec<Playtest>,
+}
+
+/// What a scene or a kit consists of.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct Items {
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) vars: Vec<Var>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) signals: Vec<Declaration>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) effects: Vec<Declaration>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) objects: Vec<Object>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) moulds: Vec<Object>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) spots: Vec<Spot>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) wires: Vec<Wire>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) binds: Vec<Bind>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) rules: Vec<Expr>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) tasks: Vec<Task>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) uses: Vec<Use>,
+}
+
+/// A type, as it is written. One that does not exist is told of and then taken for `number`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub(crate) struct TypeRef {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    #[schemars(with = "expr::TypeSchema")]
+    pub(crate) ty: Type,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Var {
+    pub(crate) name: Name,
+    #[serde(rename = "type")]
+    pub(crate) ty: TypeRef,
+    pub(crate) first: Expr,
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) per_player: bool,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Field {
+    pub(crate) name: Name,
+    #[serde(rename = "type")]
+    pub(crate) ty: TypeRef,
+}
+
+/// A signal or an effect.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Declaration {
+    pub(crate) name: Name,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) fields: Vec<Field>,
+}
+
+/// An object, a manager or a mould.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Object {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) name: Name,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) at: Option<Expr>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) facing: Option<Expr>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) tags: Vec<Name>,
+    /// It begins disabled.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) disabled: bool,
+    /// It is a body, which can touch zones.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) body: bool,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) parts: Vec<Part>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) vars: Vec<Var>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) signals: Vec<Declaration>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) spots: Vec<Spot>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) wires: Vec<Wire>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Spot {
+    pub(crate) name: Name,
+    pub(crate) at: Expr,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) facing: Option<Expr>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Part {
+    pub(crate) kind: Name,
+    /// The names of settings and their values in a row; only the kind can tell which is which.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) settings: Vec<Atom>,
+}
+
+/// A word or a value among the settings of a part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Atom {
+    Word(Name),
+    Value(Expr),
+}
+
+impl Atom {
+    pub(crate) fn span(&self) -> Span {
+        match self {
+            Self::Word(name) => name.span,
+            Self::Value(expr) => expr.span,
+        }
+    }
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Wire {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    /// The signal; `object.signal` for an object's own.
+    pub(crate) on: Path,
+    /// It listens to that signal of every object with the tag that the path begins with.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) every: bool,
+    /// What the fields of the signal must be, one after the other; `_` for anything.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) pattern: Vec<Expr>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) by: Vec<Name>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) when: Option<Expr>,
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) order: i32,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) cooldown: Option<SecondsValue>,
+    /// The cooldown is for each one who causes the signal.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) cooldown_per_who: bool,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) delay: Option<SecondsValue>,
+    /// How often it is taken at most.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) times: Option<u32>,
+    /// ignore, restart, queue or overlap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) while_running: Option<Name>,
+    #[serde(rename = "do")]
+    pub(crate) body: Vec<Statement>,
+}
+
+/// A span of time, in seconds.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub(crate) struct SecondsValue(pub(crate) f64);
+
+impl From<SecondsValue> for Seconds {
+    fn from(value: SecondsValue) -> Self {
+        Self(value.0)
+    }
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Bind {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) keep: Path,
+    /// It keeps the variable of that name of each object with the tag that the path begins with.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) each: bool,
+    pub(crate) to: Expr,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Task {
+    pub(crate) name: Name,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) fields: Vec<Field>,
+    #[serde(rename = "do")]
+    pub(crate) body: Vec<Statement>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Kit {
+    pub(crate) name: Name,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) parameters: Vec<Field>,
+    pub(crate) items: Items,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Use {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) kit: Name,
+    /// What the use is called; by default the kit's name and a number.
+    #[serde(rename = "as", default, skip_serializing_if = "Option::is_none")]
+    pub(crate) name: Option<Name>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) given: Vec<Given>,
+}
+
+/// A value for a parameter of a kit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Given {
+    pub(crate) name: Name,
+    pub(crate) value: Expr,
+}

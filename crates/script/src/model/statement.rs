@@ -1,0 +1,159 @@
+//! Statements, as they are written.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use stoicheon_core::Arithmetic;
+
+use super::{Among, Expr, Name, Path, is_default};
+use crate::source::Span;
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub(crate) struct Statement {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) kind: StatementKind,
+}
+
+/// What a statement sets.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Target {
+    Name(Path),
+    /// A variable that each player has, of one of them; of all for `everyone`.
+    Of(Path, Expr),
+}
+
+impl Target {
+    pub(crate) fn path(&self) -> &Path {
+        match self {
+            Self::Name(path) | Self::Of(path, _) => path,
+        }
+    }
+}
+
+/// One object, or every one of some.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Objects {
+    One(Expr),
+    Every(Among),
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum StatementKind {
+    /// A command to a part: `open upper_gate`.
+    Tell {
+        command: Name,
+        who: Objects,
+    },
+    Wait(Expr),
+    Until {
+        condition: Expr,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        within: Option<Expr>,
+        #[serde(rename = "else", default, skip_serializing_if = "Vec::is_empty")]
+        otherwise: Vec<Statement>,
+    },
+    Emit {
+        signal: Path,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        values: Vec<Expr>,
+    },
+    Perform {
+        effect: Path,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        values: Vec<Expr>,
+    },
+    Run {
+        task: Path,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        values: Vec<Expr>,
+    },
+    Set {
+        target: Target,
+        /// What is done with the value that is there, for `+=` and the like.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        with: Option<Sign>,
+        to: Expr,
+    },
+    Tween {
+        target: Target,
+        to: Expr,
+        over: Expr,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        ease: Option<Name>,
+    },
+    /// A value the sequence keeps for itself.
+    Keep {
+        name: Name,
+        value: Expr,
+    },
+    Enable(Objects),
+    Disable(Objects),
+    Destroy(Objects),
+    Spawn {
+        mould: Name,
+        at: Expr,
+        #[serde(rename = "as", default, skip_serializing_if = "Option::is_none")]
+        name: Option<Name>,
+    },
+    Send {
+        who: Objects,
+        spot: Path,
+        #[serde(rename = "in", default, skip_serializing_if = "Option::is_none")]
+        scene: Option<Name>,
+    },
+    Tag {
+        who: Objects,
+        tag: Name,
+        /// The tag is taken away.
+        #[serde(default, skip_serializing_if = "is_default")]
+        away: bool,
+    },
+    If {
+        when: Expr,
+        then: Vec<Statement>,
+        #[serde(rename = "else", default, skip_serializing_if = "Vec::is_empty")]
+        otherwise: Vec<Statement>,
+    },
+    Repeat {
+        times: Expr,
+        #[serde(rename = "do")]
+        body: Vec<Statement>,
+    },
+    RepeatWhile {
+        condition: Expr,
+        #[serde(rename = "do")]
+        body: Vec<Statement>,
+    },
+    ForEach {
+        name: Name,
+        among: Among,
+        #[serde(rename = "do")]
+        body: Vec<Statement>,
+    },
+    Stop,
+}
+
+/// What `+=`, `-=`, `*=` and `/=` do.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Sign {
+    Plus,
+    Minus,
+    Times,
+    DividedBy,
+}
+
+impl From<Sign> for Arithmetic {
+    fn from(sign: Sign) -> Self {
+        match sign {
+            Sign::Plus => Self::Add,
+            Sign::Minus => Self::Subtract,
+            Sign::Times => Self::Multiply,
+            Sign::DividedBy => Self::Divide,
+        }
+    }
+}

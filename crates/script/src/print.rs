@@ -1,0 +1,278 @@
+//! From the model back to a text.
+
+mod expr;
+mod statement;
+
+use std::fmt::Write;
+
+use crate::model::{
+    Atom, Bind, Declaration, Field, File, Items, Kit, Limit, Name, Object, Part, Player, Playtest, Spot,
+    Step, Task, TypeRef, Use, Var, Wire,
+};
+
+/// A file as a text, roughly set.
+pub(crate) fn print(file: &File) -> String {
+    let mut out = Printer::default();
+    out.file(file);
+    out.text
+}
+
+#[derive(Default)]
+pub(super) struct Printer {
+    text: String,
+}
+
+pub(super) fn quoted(text: &str) -> String {
+    let mut quoted = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '"' => quoted.push_str("\\\""),
+            '\\' => quoted.push_str("\\\\"),
+            '\n' => quoted.push_str("\\n"),
+            other => quoted.push(other),
+        }
+    }
+    quoted.push('"');
+    quoted
+}
+
+fn names(names: &[Name]) -> String {
+    names.iter().map(|name| name.text.as_str()).collect::<Vec<_>>().join(", ")
+}
+
+fn fields(fields: &[Field]) -> String {
+    if fields.is_empty() {
+        return String::new();
+    }
+    let all: Vec<_> = fields.iter().map(|field| format!("{}: {}", field.name.text, ty(&field.ty))).collect();
+    format!("({})", all.join(", "))
+}
+
+fn ty(ty: &TypeRef) -> String {
+    ty.ty.to_string()
+}
+
+impl Printer {
+    pub(super) fn line(&mut self, line: &str) {
+        self.text.push_str(line);
+        self.text.push('\n');
+    }
+
+    fn file(&mut self, file: &File) {
+        for (word, name) in [("project", &file.project), ("scene", &file.scene)] {
+            if let Some(name) = name {
+                self.line(&format!("{word} {}", name.text));
+            }
+        }
+        for (word, paths) in
+            [("scene", &file.scenes), ("shared", &file.shared), ("catalogue", &file.catalogues)]
+        {
+            for path in paths {
+                self.line(&format!("{word} {}", quoted(&path.text)));
+            }
+        }
+        self.items(&file.items);
+        for manager in &file.managers {
+            self.object("manager", manager);
+        }
+        for kit in &file.kits {
+            self.kit(kit);
+        }
+        for playtest in &file.playtests {
+            self.playtest(playtest);
+        }
+    }
+
+    fn items(&mut self, items: &Items) {
+        for var in &items.vars {
+            self.var(var);
+        }
+        for signal in &items.signals {
+            self.declaration("signal", signal);
+        }
+        for effect in &items.effects {
+            self.declaration("effect", effect);
+        }
+        for spot in &items.spots {
+            self.spot(spot);
+        }
+        for object in &items.objects {
+            self.object("object", object);
+        }
+        for mould in &items.moulds {
+            self.object("mould", mould);
+        }
+        for used in &items.uses {
+            self.used(used);
+        }
+        for wire in &items.wires {
+            self.wire(wire);
+        }
+        for bind in &items.binds {
+            self.bind(bind);
+        }
+        for rule in &items.rules {
+            let rule = expr::text(rule);
+            self.line(&format!("never {rule}"));
+        }
+        for task in &items.tasks {
+            self.task(task);
+        }
+    }
+
+    fn var(&mut self, var: &Var) {
+        let per = if var.per_player { " per player" } else { "" };
+        self.line(&format!("var {}: {} = {}{per}", var.name.text, ty(&var.ty), expr::text(&var.first)));
+    }
+
+    fn declaration(&mut self, word: &str, declaration: &Declaration) {
+        self.line(&format!("{word} {}{}", declaration.name.text, fields(&declaration.fields)));
+    }
+
+    fn spot(&mut self, spot: &Spot) {
+        let mut line = format!("spot {} at {}", spot.name.text, expr::text(&spot.at));
+        if let Some(facing) = &spot.facing {
+            let _ = write!(line, " facing {}", expr::text(facing));
+        }
+        self.line(&line);
+    }
+
+    fn object(&mut self, word: &str, object: &Object) {
+        let mut head = format!("{word} {}", object.name.text);
+        if let Some(at) = &object.at {
+            let _ = write!(head, " at {}", expr::text(at));
+        }
+        if let Some(facing) = &object.facing {
+            let _ = write!(head, " facing {}", expr::text(facing));
+        }
+        if !object.tags.is_empty() {
+            let _ = write!(head, " tags {}", names(&object.tags));
+        }
+        head.push_str(if object.disabled { " disabled" } else { "" });
+        head.push_str(if object.body { " body" } else { "" });
+        let Object { parts, vars, signals, spots, wires, .. } = object;
+        if parts.is_empty() && vars.is_empty() && signals.is_empty() && spots.is_empty() && wires.is_empty() {
+            return self.line(&head);
+        }
+        self.line(&format!("{head} {{"));
+        for part in parts {
+            self.part(part);
+        }
+        for var in vars {
+            self.var(var);
+        }
+        for signal in signals {
+            self.declaration("signal", signal);
+        }
+        for spot in spots {
+            self.spot(spot);
+        }
+        for wire in wires {
+            self.wire(wire);
+        }
+        self.line("}");
+    }
+
+    fn part(&mut self, part: &Part) {
+        let atom = |atom: &Atom| match atom {
+            Atom::Word(word) => word.text.to_string(),
+            Atom::Value(value) => expr::atom(value),
+        };
+        let settings: Vec<_> = part.settings.iter().map(atom).collect();
+        self.line(&format!("{} {{ {} }}", part.kind.text, settings.join(" ")));
+    }
+
+    fn wire(&mut self, wire: &Wire) {
+        let every = if wire.every { "every " } else { "" };
+        let mut head = format!("on {every}{}", wire.on.text());
+        if !wire.pattern.is_empty() {
+            let _ = write!(head, "({})", expr::list(&wire.pattern));
+        }
+        if !wire.by.is_empty() {
+            let tags: Vec<_> = wire.by.iter().map(|tag| tag.text.as_str()).collect();
+            let _ = write!(head, " by {}", tags.join(" or "));
+        }
+        if let Some(when) = &wire.when {
+            let _ = write!(head, " when {}", expr::text(when));
+        }
+        if wire.order != 0 {
+            let _ = write!(head, " order {}", wire.order);
+        }
+        if let Some(cooldown) = wire.cooldown {
+            let who = if wire.cooldown_per_who { " per who" } else { "" };
+            let _ = write!(head, " cooldown {}s{who}", cooldown.0);
+        }
+        if let Some(delay) = wire.delay {
+            let _ = write!(head, " delay {}s", delay.0);
+        }
+        match wire.times {
+            Some(1) => head.push_str(" once"),
+            Some(times) => {
+                let _ = write!(head, " times {times}");
+            }
+            None => {}
+        }
+        if let Some(word) = &wire.while_running {
+            let _ = write!(head, " while running {}", word.text);
+        }
+        self.block(&head, &wire.body);
+    }
+
+    fn bind(&mut self, bind: &Bind) {
+        let each = if bind.each { "each " } else { "" };
+        self.line(&format!("bind {each}{} = {}", bind.keep.text(), expr::text(&bind.to)));
+    }
+
+    fn task(&mut self, task: &Task) {
+        self.block(&format!("task {}{}", task.name.text, fields(&task.fields)), &task.body);
+    }
+
+    fn kit(&mut self, kit: &Kit) {
+        self.line(&format!("kit {}{} {{", kit.name.text, fields(&kit.parameters)));
+        self.items(&kit.items);
+        self.line("}");
+    }
+
+    fn used(&mut self, used: &Use) {
+        let mut line = format!("use {}", used.kit.text);
+        if let Some(name) = &used.name {
+            let _ = write!(line, " as {}", name.text);
+        }
+        let given: Vec<_> = used
+            .given
+            .iter()
+            .map(|given| format!("{}: {}", given.name.text, expr::text(&given.value)))
+            .collect();
+        if !given.is_empty() {
+            let _ = write!(line, "({})", given.join(", "));
+        }
+        self.line(&line);
+    }
+
+    fn playtest(&mut self, playtest: &Playtest) {
+        self.line(&format!("playtest {} {{", quoted(&playtest.name.text)));
+        for Player { name, at, tags } in &playtest.players {
+            let tags = if tags.is_empty() { String::new() } else { format!(" tags {}", names(tags)) };
+            self.line(&format!("player {} at {}{tags}", name.text, at.text()));
+        }
+        for step in &playtest.steps {
+            let line = match &step.step {
+                Step::Walk { player, to } => format!("{} walks to {}", player.text, to.text()),
+                Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
+                Step::Wait(span) => format!("wait {}s", span.0),
+                Step::Expect { what, limit } => {
+                    let limit = match limit {
+                        Limit::Now => String::new(),
+                        Limit::Within(span) => format!(" within {}s", span.0),
+                        Limit::Exactly(times) => format!(" exactly {times}"),
+                    };
+                    format!("expect {}{limit}", expr::text(what))
+                }
+                Step::Always(what) => format!("always {}", expr::text(what)),
+                Step::Never(what) => format!("never {}", expr::text(what)),
+            };
+            self.line(&line);
+        }
+        self.line("}");
+    }
+}

@@ -1,0 +1,118 @@
+//! Statements as texts.
+
+use super::{Printer, expr};
+use crate::model::{Objects, Sign, Statement, StatementKind, Target};
+
+fn target(target: &Target) -> String {
+    match target {
+        Target::Name(path) => path.text().to_string(),
+        Target::Of(path, whose) => format!("{} of {}", path.text(), expr::atom(whose)),
+    }
+}
+
+fn objects(who: &Objects) -> String {
+    match who {
+        Objects::One(one) => expr::atom(one),
+        Objects::Every(group) if group.of.text == "everyone" => expr::among(group),
+        Objects::Every(group) => format!("every {}", expr::among(group)),
+    }
+}
+
+fn call(word: &str, name: &str, values: &[crate::model::Expr]) -> String {
+    if values.is_empty() {
+        format!("{word} {name}")
+    } else {
+        format!("{word} {name}({})", expr::list(values))
+    }
+}
+
+impl Printer {
+    /// A head and its statements in braces.
+    pub(super) fn block(&mut self, head: &str, body: &[Statement]) {
+        self.line(&format!("{head} {{"));
+        self.statements(body);
+        self.line("}");
+    }
+
+    fn statements(&mut self, body: &[Statement]) {
+        for statement in body {
+            self.statement(&statement.kind);
+        }
+    }
+
+    fn otherwise(&mut self, otherwise: &[Statement]) {
+        if otherwise.is_empty() {
+            return self.line("}");
+        }
+        self.line("} else {");
+        self.statements(otherwise);
+        self.line("}");
+    }
+
+    fn statement(&mut self, statement: &StatementKind) {
+        let line = match statement {
+            StatementKind::Tell { command, who } => format!("{} {}", command.text, objects(who)),
+            StatementKind::Wait(time) => format!("wait {}", expr::text(time)),
+            StatementKind::Until { condition, within, otherwise } => {
+                let mut line = format!("wait until {}", expr::text(condition));
+                if let Some(within) = within {
+                    line = format!("{line} within {}", expr::text(within));
+                }
+                if otherwise.is_empty() {
+                    return self.line(&line);
+                }
+                return self.block(&format!("{line} else"), otherwise);
+            }
+            StatementKind::Emit { signal, values } => call("emit", &signal.text(), values),
+            StatementKind::Perform { effect, values } => call("perform", &effect.text(), values),
+            StatementKind::Run { task, values } => call("run", &task.text(), values),
+            StatementKind::Set { target: what, with, to } => {
+                let sign = match with {
+                    None => "=",
+                    Some(Sign::Plus) => "+=",
+                    Some(Sign::Minus) => "-=",
+                    Some(Sign::Times) => "*=",
+                    Some(Sign::DividedBy) => "/=",
+                };
+                format!("{} {sign} {}", target(what), expr::text(to))
+            }
+            StatementKind::Tween { target: what, to, over, ease } => {
+                let ease = ease.as_ref().map_or_else(String::new, |ease| format!(" ease {}", ease.text));
+                format!("tween {} to {} over {}{ease}", target(what), expr::text(to), expr::text(over))
+            }
+            StatementKind::Keep { name, value } => format!("var {} = {}", name.text, expr::text(value)),
+            StatementKind::Enable(who) => format!("enable {}", objects(who)),
+            StatementKind::Disable(who) => format!("disable {}", objects(who)),
+            StatementKind::Destroy(who) => format!("destroy {}", objects(who)),
+            StatementKind::Spawn { mould, at, name } => {
+                let name = name.as_ref().map_or_else(String::new, |name| format!(" as {}", name.text));
+                format!("spawn {} at {}{name}", mould.text, expr::text(at))
+            }
+            StatementKind::Send { who, spot, scene } => {
+                let scene = scene.as_ref().map_or_else(String::new, |scene| format!(" in {}", scene.text));
+                format!("send {} to {}{scene}", objects(who), spot.text())
+            }
+            StatementKind::Tag { who, tag, away } => {
+                format!("{} {} as {}", if *away { "untag" } else { "tag" }, objects(who), tag.text)
+            }
+            StatementKind::If { when, then, otherwise } => {
+                self.line(&format!("if {} {{", expr::text(when)));
+                self.statements(then);
+                return self.otherwise(otherwise);
+            }
+            StatementKind::Repeat { times, body } => {
+                return self.block(&format!("repeat {}", expr::text(times)), body);
+            }
+            StatementKind::RepeatWhile { condition, body } => {
+                return self.block(&format!("repeat while {}", expr::text(condition)), body);
+            }
+            StatementKind::ForEach { name, among, body } => {
+                let every = if among.of.text == "everyone" { "" } else { "every " };
+                let head = format!("for each {} in {every}{}", name.text, expr::among(among));
+                return self.block(&head, body);
+            }
+            StatementKind::Stop => "stop".to_owned(),
+        };
+        self.line(&line);
+    }
+}

@@ -1,0 +1,148 @@
+//! Functions.
+
+use stoicheon_core::{Expr, Function, Type};
+
+use super::{Cx, Resolver, Ty, Typed, expr::as_number, typed};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, Name},
+    source::Span,
+    suggest::suggest,
+};
+
+/// Functions that are not of numbers alone.
+const OTHERS: [&str; 3] = ["distance", "random", "count"];
+
+/// How many operands a function takes, at the least and at the most.
+fn operands(function: Function) -> (usize, usize) {
+    match function {
+        Function::Min | Function::Max => (2, 16),
+        Function::Clamp | Function::Lerp => (3, 3),
+        Function::Remainder => (2, 2),
+        _ => (1, 1),
+    }
+}
+
+impl Resolver<'_, '_> {
+    pub(super) fn call(
+        &mut self,
+        name: &Name,
+        args: &[model::Expr],
+        span: Span,
+        want: Option<&Type>,
+        cx: &Cx<'_>,
+    ) -> Option<Typed> {
+        match name.text.as_str() {
+            "distance" => {
+                self.count_args(name, args, (2, 2), span)?;
+                let [one, two] = [0, 1].map(|index| {
+                    let found = self.expr(&args[index], None, cx)?;
+                    self.somewhere(found, args[index].span)
+                });
+                return typed(Ty::NUMBER, Expr::Distance(Box::new(one?), Box::new(two?)));
+            }
+            "random" => return self.random(name, args, span, cx),
+            _ => {}
+        }
+        let Some(function) = Function::ALL.into_iter().find(|function| function.word() == name.text) else {
+            let known = Function::ALL.into_iter().map(Function::word).chain(OTHERS);
+            let help = suggest(&name.text, "function", known);
+            self.wrong(
+                Diagnostic::error(Code::UnknownFunction, format!("there is no function `{}`", name.text))
+                    .at(name.span, "expected a function")
+                    .help(help),
+            );
+            return None;
+        };
+        self.count_args(name, args, operands(function), span)?;
+        let found: Vec<_> = args.iter().map(|arg| self.expr(arg, want, cx)).collect();
+        let found = found.into_iter().collect::<Option<Vec<_>>>()?;
+        self.function(function, found, args)
+    }
+
+    fn function(&mut self, function: Function, found: Vec<Typed>, args: &[model::Expr]) -> Option<Typed> {
+        let numbers = |found: &[Typed]| found.iter().position(|one| !one.ty.is_number());
+        let all_whole = found.iter().all(|one| one.ty == Ty::WHOLE);
+        let all_spans = found.iter().all(|one| one.ty == Ty::DURATION);
+        let (ty, wrong) = match function {
+            Function::Min | Function::Max | Function::Clamp if all_spans => (Ty::DURATION, None),
+            Function::Min | Function::Max | Function::Clamp | Function::Abs | Function::Remainder => {
+                (if all_whole { Ty::WHOLE } else { Ty::NUMBER }, numbers(&found))
+            }
+            Function::Lerp => {
+                let blends = matches!(&found[0].ty, Ty::Plain(Type::Vector | Type::Rotation | Type::Colour));
+                if blends && found[0].ty == found[1].ty {
+                    (found[0].ty.clone(), numbers(&found[2..]).map(|at| at + 2))
+                } else {
+                    (Ty::NUMBER, numbers(&found))
+                }
+            }
+            Function::Round | Function::Floor | Function::Ceil => (Ty::WHOLE, numbers(&found)),
+            Function::Number => (Ty::NUMBER, numbers(&found)),
+            Function::Length => {
+                let vector = found[0].ty == Ty::VECTOR;
+                (Ty::NUMBER, (!vector).then_some(0))
+            }
+            _ => (Ty::NUMBER, numbers(&found)),
+        };
+        if let Some(at) = wrong {
+            let needed = if function == Function::Length { Ty::VECTOR } else { Ty::NUMBER };
+            let message = format!("`{}` takes {}, found {}", function.word(), needed.a(), found[at].ty.a());
+            let label = found[at].ty.a();
+            self.wrong(Diagnostic::error(Code::WrongType, message).at(args[at].span, label));
+            return None;
+        }
+        let mixed = ty == Ty::NUMBER && function != Function::Length;
+        let exprs = found.into_iter().map(|one| match one.ty {
+            Ty::Plain(Type::Whole) if mixed => as_number(one.expr),
+            _ => one.expr,
+        });
+        typed(ty, Expr::Call(function, exprs.collect()))
+    }
+
+    fn random(&mut self, name: &Name, args: &[model::Expr], span: Span, cx: &Cx<'_>) -> Option<Typed> {
+        if !cx.may_draw {
+            self.wrong(
+                Diagnostic::error(Code::Random, "a random number is drawn only in a statement")
+                    .at(span, "looked at as often as need be")
+                    .help("draw it first: var chance = random(0, 1), and then ask for `chance`"),
+            );
+            return None;
+        }
+        self.count_args(name, args, (0, 2), span)?;
+        let (low, high) = match args {
+            [] => (Expr::from(0.0), Expr::from(1.0)),
+            [low, high] => {
+                let (low, high) = (self.number(low, cx), self.number(high, cx));
+                (low?, high?)
+            }
+            _ => {
+                let message = "`random` takes nothing, or the two numbers to draw between, found one value";
+                self.wrong(Diagnostic::error(Code::WrongCount, message).at(span, "one value"));
+                return None;
+            }
+        };
+        typed(Ty::NUMBER, Expr::Random(Box::new(low), Box::new(high)))
+    }
+
+    fn count_args(
+        &mut self,
+        name: &Name,
+        args: &[model::Expr],
+        (least, most): (usize, usize),
+        span: Span,
+    ) -> Option<()> {
+        if (least..=most).contains(&args.len()) {
+            return Some(());
+        }
+        let wanted = match (least, most) {
+            (least, most) if least == most => super::statement::values(least),
+            (least, most) => format!("{least} to {most} values"),
+        };
+        let message = format!("`{}` takes {wanted}, found {}", name.text, args.len());
+        self.wrong(
+            Diagnostic::error(Code::WrongCount, message).at(span, super::statement::values(args.len())),
+        );
+        None
+    }
+}

@@ -1,0 +1,304 @@
+//! What a name or a path stands for.
+
+use std::sync::Arc;
+
+use smol_str::{SmolStr, format_smolstr};
+use stoicheon_core::Field;
+
+use super::{
+    Cx, Resolver, Which,
+    names::{Role, Thing},
+};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{ExprKind, Name, Path},
+    source::Span,
+    suggest::suggest,
+};
+
+/// What the beginning of a path stands for, and how many of its names that took.
+type Begun<'m> = (Thing<'m>, usize);
+
+/// A signal: its whole name and what it carries.
+#[derive(Clone, Debug)]
+pub(super) struct Signal {
+    pub(super) name: SmolStr,
+    pub(super) fields: Arc<[Field]>,
+    pub(super) declared: Option<Span>,
+    pub(super) object: Option<usize>,
+}
+
+impl<'m> Resolver<'m, '_> {
+    /// What a name stands for in a scope or the ones around it.
+    pub(super) fn thing(&self, name: &str, scope: usize) -> Option<Thing<'m>> {
+        let mut at = Some(scope);
+        while let Some(scope) = at {
+            let scope = &self.names.scopes[scope];
+            if let Some((thing, _)) = scope.things.get(name) {
+                return Some(*thing);
+            }
+            at = scope.parent;
+        }
+        None
+    }
+
+    /// The innermost scope in which something is found.
+    pub(super) fn found<T>(
+        &self,
+        scope: usize,
+        find: impl Fn(&super::names::Scope<'m>) -> Option<T>,
+    ) -> Option<T> {
+        let mut at = Some(scope);
+        while let Some(scope) = at {
+            let scope = &self.names.scopes[scope];
+            if let Some(found) = find(scope) {
+                return Some(found);
+            }
+            at = scope.parent;
+        }
+        None
+    }
+
+    /// Follows a parameter of a kit to what was given for it, if that is a name.
+    pub(super) fn follow(&self, thing: Thing<'m>) -> Thing<'m> {
+        let mut thing = thing;
+        // Kits nest only so deeply.
+        for _ in 0..64 {
+            let Thing::Given { value, scope, .. } = thing else { return thing };
+            let ExprKind::Name(path) = &value.kind else { return thing };
+            match self.begin(path, scope) {
+                Some((found, used)) if used == path.0.len() => thing = found,
+                _ => return thing,
+            }
+        }
+        thing
+    }
+
+    /// Follows a path through uses of kits to an object, a variable or a spot.
+    pub(super) fn begin(&self, path: &Path, scope: usize) -> Option<Begun<'m>> {
+        let mut thing = self.follow(self.thing(&path.first().text, scope)?);
+        let mut used = 1;
+        while let (Thing::Use(inner), Some(name)) = (thing, path.0.get(used)) {
+            let (next, _) = *self.names.scopes[inner].things.get(&name.text)?;
+            thing = self.follow(next);
+            used += 1;
+        }
+        Some((thing, used))
+    }
+
+    /// The object a path names, if it names one.
+    pub(super) fn object_named(&self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        match self.begin(path, cx.scope) {
+            Some((Thing::Object(object), used)) if used == path.0.len() => Some(object),
+            _ => None,
+        }
+    }
+
+    /// The object a path must name; reported if there is none.
+    pub(super) fn object(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found = self.object_named(path, cx);
+        if found.is_none() {
+            let help = suggest(&path.text(), "object", self.object_names(cx.scope).iter().copied());
+            let message = format!("there is no object `{}`", path.text());
+            self.wrong(
+                Diagnostic::error(Code::UnknownObject, message)
+                    .at(path.span(), "expected an object")
+                    .help(help),
+            );
+        }
+        found
+    }
+
+    /// The names of all objects that can be seen from a scope.
+    pub(super) fn object_names(&self, scope: usize) -> Vec<&str> {
+        self.visible(scope, |thing| matches!(thing, Thing::Object(_) | Thing::Use(_)))
+    }
+
+    pub(super) fn visible(&self, scope: usize, which: impl Fn(&Thing<'m>) -> bool) -> Vec<&str> {
+        let mut names = Vec::new();
+        let mut at = Some(scope);
+        while let Some(scope) = at {
+            let scope = &self.names.scopes[scope];
+            let here = scope.things.iter().filter(|(_, (thing, _))| which(&self.follow(*thing)));
+            names.extend(here.map(|(name, _)| name.as_str()));
+            at = scope.parent;
+        }
+        names
+    }
+
+    /// The signal of that name an object gives.
+    pub(super) fn signal_of(&self, object: usize, name: &str) -> Option<Signal> {
+        let known = &self.names.objects[object];
+        let whole = || format_smolstr!("{}.{name}", known.name);
+        let signal = |fields: &Arc<[Field]>, declared| Signal {
+            name: whole(),
+            fields: fields.clone(),
+            declared: Some(declared),
+            object: Some(object),
+        };
+        if let Some((fields, span)) = known.signals.get(name) {
+            return Some(signal(fields, *span));
+        }
+        let parts = known.parts.iter().flat_map(|(_, info)| &info.signals);
+        if let Some(info) = parts.clone().find(|info| info.name == name) {
+            return Some(signal(&info.fields, known.span));
+        }
+        let ready = name == "ready" && known.role != Role::Foreign;
+        ready.then(|| signal(&Arc::default(), known.span))
+    }
+
+    /// The names of the signals an object gives.
+    pub(super) fn signals_of(&self, object: usize) -> Vec<&str> {
+        let known = &self.names.objects[object];
+        let parts = known.parts.iter().flat_map(|(_, info)| info.signals.iter().map(|s| s.name.as_str()));
+        parts.chain(known.signals.keys().map(SmolStr::as_str)).collect()
+    }
+
+    /// The signal a path names; for a single name the signals of the object it is written in come first.
+    pub(super) fn signal_named(&self, path: &Path, cx: &Cx<'_>) -> Option<Signal> {
+        let (last, before) = path.split_last();
+        if before.is_empty() {
+            if let Some(signal) = cx.owner.and_then(|owner| self.signal_of(owner, &last.text)) {
+                return Some(signal);
+            }
+            let index = self.found(cx.scope, |scope| scope.signals.get(&last.text).copied())?;
+            return Some(self.scene_signal(index));
+        }
+        let before = Path(before.to_vec());
+        match self.begin(&before, cx.scope)? {
+            (Thing::Object(object), used) if used == before.0.len() => self.signal_of(object, &last.text),
+            (Thing::Use(inner), used) if used == before.0.len() => {
+                let index = *self.names.scopes[inner].signals.get(&last.text)?;
+                Some(self.scene_signal(index))
+            }
+            _ => None,
+        }
+    }
+
+    fn scene_signal(&self, index: usize) -> Signal {
+        let message = &self.names.signals[index];
+        Signal {
+            name: message.name.clone(),
+            fields: message.fields.clone(),
+            declared: message.span,
+            object: None,
+        }
+    }
+
+    /// The signal a path must name; reported if there is none.
+    pub(super) fn signal(&mut self, path: &Path, cx: &Cx<'_>) -> Option<Signal> {
+        let found = self.signal_named(path, cx);
+        if found.is_none() {
+            self.unknown_signal(path, cx);
+        }
+        found
+    }
+
+    fn unknown_signal(&mut self, path: &Path, cx: &Cx<'_>) {
+        let text = path.text();
+        let (last, before) = path.split_last();
+        let before = (!before.is_empty()).then(|| Path(before.to_vec()));
+        let object = before.as_ref().and_then(|before| self.object_named(before, cx));
+        // For `object.signal`, a misspelled half is looked for among the halves.
+        let (message, help, span) = match (before, object) {
+            (Some(before), Some(object)) => {
+                let signals = self.signals_of(object);
+                let help = suggest(&last.text, "signal", signals.into_iter().chain(["ready"]));
+                (format!("`{}` gives no signal `{}`", before.text(), last.text), help, last.span)
+            }
+            (Some(before), None) => {
+                let help = suggest(&before.text(), "object", self.object_names(cx.scope).into_iter());
+                (format!("there is no object `{}`", before.text()), help, before.span())
+            }
+            (None, _) => match self.object_named(path, cx) {
+                Some(object) => {
+                    let signals = self.signals_of(object);
+                    let signals: Vec<_> = signals.iter().map(|signal| format!("{text}.{signal}")).collect();
+                    let help = if signals.is_empty() {
+                        format!("`{text}` is an object that gives no signal but {text}.ready")
+                    } else {
+                        format!("`{text}` is an object; its signals are {}", signals.join(", "))
+                    };
+                    (format!("there is no signal `{text}`"), help, path.span())
+                }
+                None => {
+                    let own = cx.owner.map(|owner| self.signals_of(owner)).unwrap_or_default();
+                    let mut known: Vec<_> = own;
+                    let mut at = Some(cx.scope);
+                    while let Some(scope) = at {
+                        known.extend(self.names.scopes[scope].signals.keys().map(SmolStr::as_str));
+                        at = self.names.scopes[scope].parent;
+                    }
+                    let help = suggest(&text, "signal", known.into_iter());
+                    (format!("there is no signal `{text}`"), help, path.span())
+                }
+            },
+        };
+        self.wrong(Diagnostic::error(Code::UnknownSignal, message).at(span, "expected a signal").help(help));
+    }
+
+    /// The signal of that name that the objects with a tag give.
+    pub(super) fn group_signal(&mut self, tag: &Name, signal: &Name) -> Option<Signal> {
+        let members = self.names.tagged.get(&tag.text).cloned().unwrap_or_default();
+        if members.is_empty() {
+            let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+            let message = format!("no object in this file has the tag `{}`", tag.text);
+            self.wrong(
+                Diagnostic::error(Code::UnknownTag, message).at(tag.span, "expected a tag").help(help),
+            );
+            return None;
+        }
+        let mut found: Option<Signal> = None;
+        for object in &members {
+            let Some(given) = self.signal_of(*object, &signal.text) else { continue };
+            match &found {
+                Some(first) if first.fields != given.fields => {
+                    let (one, two) = (first.name.clone(), given.name.clone());
+                    let message = format!("`{one}` and `{two}` carry different values");
+                    self.wrong(
+                        Diagnostic::error(Code::WrongType, message)
+                            .at(signal.span, "one wire cannot listen to both"),
+                    );
+                    return None;
+                }
+                Some(_) => {}
+                None => found = Some(given),
+            }
+        }
+        if found.is_none() {
+            let known: Vec<_> = members.iter().flat_map(|object| self.signals_of(*object)).collect();
+            let help = suggest(&signal.text, "signal", known.into_iter().chain(["ready"]));
+            let message = format!("nothing tagged `{}` gives a signal `{}`", tag.text, signal.text);
+            self.wrong(
+                Diagnostic::error(Code::UnknownSignal, message)
+                    .at(signal.span, "expected a signal")
+                    .help(help),
+            );
+        }
+        found
+    }
+
+    /// Whether a tag is one that something has; reported if not.
+    pub(super) fn tag(&mut self, tag: &Name) {
+        self.wanted_tags.insert(tag.text.clone());
+        if self.names.tags.contains(&tag.text) {
+            return;
+        }
+        let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+        let message = format!("nothing in this file has the tag `{}`", tag.text);
+        self.wrong(
+            Diagnostic::warning(Code::UnknownTag, message)
+                .at(tag.span, "nobody will be let through")
+                .help(help),
+        );
+    }
+
+    /// The members of a group, or the one object.
+    pub(super) fn candidates(&self, which: &Which) -> Vec<usize> {
+        match which {
+            Which::One(object) => vec![*object],
+            Which::Tagged(tag) => self.names.tagged.get(tag).cloned().unwrap_or_default(),
+            Which::Unknown => (0..self.names.objects.len()).collect(),
+        }
+    }
+}

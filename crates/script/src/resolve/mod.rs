@@ -1,0 +1,326 @@
+//! Resolving: every name against what is declared, every value against the type it needs. What comes out is what the
+//! core runs; where the ids in it come from is up to who asks. A check throws the result away.
+
+mod among;
+mod call;
+mod expr;
+mod lookup;
+mod names;
+mod part;
+mod playtest;
+mod state;
+mod statement;
+mod unused;
+mod wire;
+
+use std::collections::BTreeSet;
+
+use smol_str::SmolStr;
+use stoicheon_core::{Catalogue, Expr, Field, PropertyName, SignalId, StateTest, Tag, TickRate, Type, World};
+
+pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, fields_of};
+pub(crate) use part::Made;
+pub(crate) use playtest::bare;
+pub(crate) use wire::{Hears, WirePlan};
+
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model,
+    source::Span,
+    suggest::a,
+};
+
+/// Where the ids come from that a world gives out by name.
+pub(crate) trait Ids {
+    fn tag(&self, word: &str) -> Tag;
+    fn property(&self, word: &str) -> PropertyName;
+    fn state_test(&self, word: &str) -> StateTest;
+    fn signal(&self, name: &str) -> SignalId;
+    fn rate(&self) -> TickRate;
+}
+
+/// For a check, which needs none.
+pub(crate) struct NoIds;
+
+impl Ids for NoIds {
+    fn tag(&self, _: &str) -> Tag {
+        Tag::default()
+    }
+    fn property(&self, _: &str) -> PropertyName {
+        PropertyName::default()
+    }
+    fn state_test(&self, _: &str) -> StateTest {
+        StateTest::default()
+    }
+    fn signal(&self, _: &str) -> SignalId {
+        SignalId::default()
+    }
+    fn rate(&self) -> TickRate {
+        TickRate::default()
+    }
+}
+
+impl<G: 'static> Ids for World<G> {
+    fn tag(&self, word: &str) -> Tag {
+        self.find_tag(word).unwrap_or_default()
+    }
+    fn property(&self, word: &str) -> PropertyName {
+        self.find_property(word).unwrap_or_default()
+    }
+    fn state_test(&self, word: &str) -> StateTest {
+        stoicheon_core::State::state_test(self, word)
+    }
+    fn signal(&self, name: &str) -> SignalId {
+        self.find_signal(name).unwrap_or_default()
+    }
+    fn rate(&self) -> TickRate {
+        stoicheon_core::State::rate(self)
+    }
+}
+
+/// Gathers what is wrong, each thing once, with the uses of kits it is wrong in.
+pub(crate) struct Report<'d> {
+    pub(crate) diagnostics: &'d mut Vec<Diagnostic>,
+    said: BTreeSet<(Code, Span, String)>,
+    /// The uses of kits around what is looked at.
+    pub(crate) uses: Vec<Vec<Span>>,
+    /// Something is tried out; what is wrong with it is of no interest.
+    muted: bool,
+}
+
+impl<'d> Report<'d> {
+    pub(crate) fn new(diagnostics: &'d mut Vec<Diagnostic>) -> Self {
+        Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false }
+    }
+
+    pub(crate) fn push(&mut self, mut diagnostic: Diagnostic) {
+        if self.muted {
+            return;
+        }
+        let at = diagnostic.labels.first().map(|label| label.span).unwrap_or_default();
+        if !self.said.insert((diagnostic.code, at, diagnostic.message.clone())) {
+            return;
+        }
+        for used in self.uses.last().into_iter().flatten() {
+            if *used != at {
+                diagnostic = diagnostic.at(*used, "in this use of the kit");
+            }
+        }
+        self.diagnostics.push(diagnostic);
+    }
+}
+
+/// Which object an expression of that type gives, as far as that is known before the world runs.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Which {
+    One(usize),
+    Tagged(SmolStr),
+    Unknown,
+}
+
+/// The type of an expression.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Ty {
+    Plain(Type),
+    /// An angle with its unit, in degrees.
+    Angle,
+    Object(Which),
+}
+
+impl Ty {
+    const BOOL: Self = Self::Plain(Type::Bool);
+    const NUMBER: Self = Self::Plain(Type::Number);
+    const WHOLE: Self = Self::Plain(Type::Whole);
+    const DURATION: Self = Self::Plain(Type::Duration);
+    const VECTOR: Self = Self::Plain(Type::Vector);
+
+    fn of(ty: &Type) -> Self {
+        match ty {
+            Type::Object | Type::Player => Self::Object(Which::Unknown),
+            plain => Self::Plain(plain.clone()),
+        }
+    }
+
+    fn word(&self) -> &'static str {
+        match self {
+            Self::Plain(ty) => ty.word(),
+            Self::Angle => "angle",
+            Self::Object(_) => "object",
+        }
+    }
+
+    /// With its article, for messages.
+    fn a(&self) -> String {
+        a(self.word())
+    }
+
+    fn is_number(&self) -> bool {
+        matches!(self, Self::Plain(Type::Number | Type::Whole))
+    }
+}
+
+/// An expression, and its type.
+#[derive(Clone, Debug)]
+pub(crate) struct Typed {
+    pub(crate) ty: Ty,
+    pub(crate) expr: Expr,
+}
+
+#[expect(clippy::unnecessary_wraps, reason = "it is what nearly every branch of `expr` ends with")]
+fn typed(ty: Ty, expr: impl Into<Expr>) -> Option<Typed> {
+    Some(Typed { ty, expr: expr.into() })
+}
+
+/// A value a sequence keeps for itself.
+#[derive(Clone, Debug)]
+pub(crate) struct Local {
+    name: SmolStr,
+    ty: Ty,
+    number: u8,
+}
+
+/// What names in an expression can stand for, and what may be asked there.
+#[derive(Clone)]
+pub(crate) struct Cx<'i> {
+    pub(crate) scope: usize,
+    /// The object it is written in.
+    owner: Option<usize>,
+    fields: std::sync::Arc<[Field]>,
+    locals: Vec<Local>,
+    /// How many values the sequence keeps at most at one time.
+    kept: u8,
+    /// Somebody may have caused this.
+    has_who: bool,
+    /// The object whose signal it is, or the one of a group that is looked at.
+    it: Option<(Which, Expr)>,
+    /// A random number may be drawn.
+    may_draw: bool,
+    /// It must be known before the world runs; this is what it is for.
+    constant: Option<&'static str>,
+    pub(crate) ids: &'i dyn Ids,
+}
+
+impl<'i> Cx<'i> {
+    pub(crate) fn new(scope: usize, ids: &'i dyn Ids) -> Self {
+        Self {
+            scope,
+            owner: None,
+            fields: std::sync::Arc::default(),
+            locals: Vec::new(),
+            kept: 0,
+            has_who: false,
+            it: None,
+            may_draw: false,
+            constant: None,
+            ids,
+        }
+    }
+
+    pub(crate) fn constant(scope: usize, what: &'static str, ids: &'i dyn Ids) -> Self {
+        Self { constant: Some(what), ..Self::new(scope, ids) }
+    }
+
+    /// The same for a condition: it may be looked at any number of times.
+    fn condition(&self) -> Self {
+        Self { may_draw: false, ..self.clone() }
+    }
+}
+
+/// Everything that is needed to make sense of a name.
+pub(crate) struct Resolver<'m, 'd> {
+    pub(crate) names: Names<'m>,
+    pub(crate) catalogue: &'m Catalogue,
+    pub(crate) report: Report<'d>,
+    /// Scenes of the project and the spots each has, if there is a project.
+    pub(crate) scenes: Option<&'m crate::project::Scenes>,
+    /// Tags and names of properties that a world must know before anything is made.
+    pub(crate) wanted_tags: BTreeSet<SmolStr>,
+    pub(crate) wanted_properties: BTreeSet<SmolStr>,
+}
+
+impl<'m, 'd> Resolver<'m, 'd> {
+    pub(crate) fn new(
+        files: &'m [model::File],
+        catalogue: &'m Catalogue,
+        scenes: Option<&'m crate::project::Scenes>,
+        diagnostics: &'d mut Vec<Diagnostic>,
+    ) -> Self {
+        let mut report = Report::new(diagnostics);
+        let names = Names::of(files, catalogue, &mut report);
+        let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
+        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties }
+    }
+
+    /// Finds everything in a world that was built from it.
+    pub(crate) fn find_in<G: 'static>(&mut self, world: &World<G>) {
+        for object in &mut self.names.objects {
+            object.id = world.find(&object.name).unwrap_or_default();
+            object.part_ids = world.parts_of(object.id).to_vec();
+        }
+        for var in &mut self.names.vars {
+            var.id = world.find_var(&var.name).unwrap_or_default();
+        }
+        for spot in &mut self.names.spots {
+            spot.id = world.find_spot(&spot.name).unwrap_or_default();
+        }
+    }
+
+    /// The whole name of the signal a path names, if it names one.
+    pub(crate) fn whole_signal(&self, path: &model::Path) -> Option<SmolStr> {
+        self.signal_named(path, &Cx::new(0, &NoIds)).map(|signal| signal.name)
+    }
+
+    /// What is reported in there is reported with the uses of kits around that scope.
+    pub(crate) fn within<R>(&mut self, scope: usize, inner: impl FnOnce(&mut Self) -> R) -> R {
+        self.report.uses.push(self.names.scopes[scope].uses.clone());
+        let result = inner(self);
+        self.report.uses.pop();
+        result
+    }
+
+    /// Looks at everything once.
+    pub(crate) fn check(&mut self, files: &'m [model::File]) {
+        let ids = NoIds;
+        self.mark_bound();
+        for index in 0..self.names.objects.len() {
+            self.within(self.names.objects[index].scope, |r| r.object_parts(index, &ids));
+        }
+        for index in 0..self.names.spots.len() {
+            self.within(self.names.spots[index].scope, |r| r.spot(index, &ids));
+        }
+        for index in 0..self.names.vars.len() {
+            self.within(self.names.vars[index].scope, |r| r.var_first(index, &ids));
+        }
+        self.check_task_circles();
+        for index in 0..self.names.tasks.len() {
+            self.within(self.names.tasks[index].scope, |r| r.task(index, &ids));
+        }
+        for index in 0..self.names.wires.len() {
+            self.within(self.names.wires[index].scope, |r| r.wire(index, &ids));
+        }
+        for index in 0..self.names.binds.len() {
+            self.within(self.names.binds[index].scope, |r| r.bind(index, &ids));
+        }
+        self.check_bind_circles();
+        for index in 0..self.names.rules.len() {
+            let scope = self.names.rules[index].scope;
+            self.within(scope, |r| r.rule(index, &ids));
+        }
+        for playtest in files.iter().flat_map(|file| &file.playtests) {
+            self.playtest(playtest, &ids);
+        }
+        self.check_unused(files);
+    }
+
+    /// Tries something out, and reports nothing.
+    fn quietly<R>(&mut self, inner: impl FnOnce(&mut Self) -> R) -> R {
+        let muted = std::mem::replace(&mut self.report.muted, true);
+        let result = inner(self);
+        self.report.muted = muted;
+        result
+    }
+
+    fn wrong(&mut self, diagnostic: Diagnostic) {
+        self.report.push(diagnostic);
+    }
+}

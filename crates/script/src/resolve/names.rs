@@ -1,0 +1,552 @@
+//! Every name that is declared, and what it stands for. Kits are used here: each use makes its own names.
+
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
+
+use smol_str::{SmolStr, format_smolstr};
+use stoicheon_core::{
+    Catalogue, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, SpotId, TaskId, Type, VarId,
+};
+
+use super::Report;
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, Given, Items, Kit, Name},
+    source::Span,
+    suggest::{a, suggest},
+};
+
+/// How deeply kits may use kits.
+const DEEPEST_USE: usize = 32;
+
+/// How many uses of kits a file may come to, those inside kits counted each time.
+const MOST_USES: usize = 100_000;
+
+/// The signals every world has.
+pub(crate) const OWN_SIGNALS: [&str; 3] = ["ready", "pressed", "released"];
+
+/// What a name stands for, where values are asked for.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Thing<'m> {
+    Object(usize),
+    Var(usize),
+    Spot(usize),
+    /// The names inside a use of a kit.
+    Use(usize),
+    /// A parameter of a kit: what was given for it, in the scope of the use.
+    Given {
+        ty: &'m Type,
+        value: &'m model::Expr,
+        scope: usize,
+    },
+}
+
+/// A file's own names, or those of one use of a kit.
+#[derive(Debug, Default)]
+pub(crate) struct Scope<'m> {
+    /// Before the names of what is made in it.
+    pub(crate) prefix: SmolStr,
+    /// The uses it is inside of, the innermost first.
+    pub(crate) uses: Vec<Span>,
+    pub(crate) parent: Option<usize>,
+    pub(crate) things: BTreeMap<SmolStr, (Thing<'m>, Span)>,
+    pub(crate) signals: BTreeMap<SmolStr, usize>,
+    pub(crate) effects: BTreeMap<SmolStr, usize>,
+    pub(crate) tasks: BTreeMap<SmolStr, usize>,
+    pub(crate) moulds: BTreeMap<SmolStr, usize>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Role {
+    Object,
+    Manager,
+    /// A manager that the game makes itself.
+    Foreign,
+    Mould,
+}
+
+/// An object, a manager or a mould.
+#[derive(Debug)]
+pub(crate) struct Object<'m> {
+    /// With what comes before it.
+    pub(crate) name: SmolStr,
+    pub(crate) role: Role,
+    pub(crate) written: Option<&'m model::Object>,
+    pub(crate) span: Span,
+    pub(crate) scope: usize,
+    pub(crate) tags: Vec<SmolStr>,
+    /// Each part that is of a kind somebody knows, with its kind.
+    pub(crate) parts: Vec<(&'m model::Part, &'m PartInfo)>,
+    /// Signals of its own, by their names without the object's.
+    pub(crate) signals: BTreeMap<SmolStr, (Arc<[Field]>, Span)>,
+    pub(crate) vars: BTreeMap<SmolStr, usize>,
+    pub(crate) spots: BTreeMap<SmolStr, usize>,
+    pub(crate) id: ObjectId,
+    pub(crate) part_ids: Vec<PartId>,
+    pub(crate) mould: MouldId,
+}
+
+#[derive(Debug)]
+pub(crate) struct Var<'m> {
+    pub(crate) name: SmolStr,
+    pub(crate) written: &'m model::Var,
+    pub(crate) object: Option<usize>,
+    pub(crate) scope: usize,
+    /// Where the bind stands that keeps it.
+    pub(crate) bound: Option<Span>,
+    pub(crate) id: VarId,
+}
+
+/// A scene-wide signal, or an effect.
+#[derive(Debug)]
+pub(crate) struct Message {
+    pub(crate) name: SmolStr,
+    pub(crate) fields: Arc<[Field]>,
+    /// `None` for what the game or every world has.
+    pub(crate) span: Option<Span>,
+    pub(crate) effect: EffectId,
+}
+
+#[derive(Debug)]
+pub(crate) struct Task<'m> {
+    pub(crate) name: SmolStr,
+    pub(crate) written: &'m model::Task,
+    pub(crate) scope: usize,
+    pub(crate) id: TaskId,
+}
+
+#[derive(Debug)]
+pub(crate) struct Spot<'m> {
+    pub(crate) name: SmolStr,
+    pub(crate) written: &'m model::Spot,
+    pub(crate) object: Option<usize>,
+    pub(crate) scope: usize,
+    pub(crate) id: SpotId,
+}
+
+/// A wire, a bind or a rule, in the scope it is written for.
+#[derive(Debug)]
+pub(crate) struct Placed<'m, T> {
+    pub(crate) written: &'m T,
+    pub(crate) scope: usize,
+    pub(crate) owner: Option<usize>,
+}
+
+impl<T> Clone for Placed<'_, T> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<T> Copy for Placed<'_, T> {}
+
+/// Everything that is declared.
+#[derive(Debug, Default)]
+pub(crate) struct Names<'m> {
+    pub(crate) scopes: Vec<Scope<'m>>,
+    pub(crate) objects: Vec<Object<'m>>,
+    pub(crate) vars: Vec<Var<'m>>,
+    pub(crate) signals: Vec<Message>,
+    pub(crate) effects: Vec<Message>,
+    pub(crate) tasks: Vec<Task<'m>>,
+    pub(crate) spots: Vec<Spot<'m>>,
+    pub(crate) wires: Vec<Placed<'m, model::Wire>>,
+    pub(crate) binds: Vec<Placed<'m, model::Bind>>,
+    pub(crate) rules: Vec<Placed<'m, model::Expr>>,
+    /// Tags of objects and of the players of playtests.
+    pub(crate) tags: BTreeSet<SmolStr>,
+    /// The objects and moulds that have each tag.
+    pub(crate) tagged: BTreeMap<SmolStr, Vec<usize>>,
+    pub(crate) kits: BTreeMap<SmolStr, &'m Kit>,
+    used_kits: BTreeSet<SmolStr>,
+}
+
+pub(crate) fn fields_of(fields: &[model::Field]) -> Arc<[Field]> {
+    fields.iter().map(|field| Field { name: field.name.text.clone(), ty: field.ty.ty.clone() }).collect()
+}
+
+/// What comes next in a scope, in the order of the text.
+enum Next<'m> {
+    Object(&'m model::Object, Role),
+    Use(&'m model::Use),
+    Wire(&'m model::Wire),
+}
+
+impl<'m> Names<'m> {
+    pub(crate) fn of(files: &'m [model::File], catalogue: &'m Catalogue, report: &mut Report<'_>) -> Self {
+        let mut names = Self { scopes: vec![Scope::default()], ..Self::default() };
+        names.tags.insert(stoicheon_core::PLAYER.into());
+        names.built_in(catalogue);
+        for kit in files.iter().flat_map(|file| &file.kits) {
+            if let Some(old) = names.kits.insert(kit.name.text.clone(), kit) {
+                report.push(taken("kit", &kit.name, Some(old.name.span)));
+            }
+        }
+        for file in files {
+            let managers = file.managers.iter().map(|manager| Next::Object(manager, Role::Manager));
+            names.items(&file.items, managers, 0, catalogue, report);
+        }
+        for player in files.iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players) {
+            names.tags.extend(player.tags.iter().map(|tag| tag.text.clone()));
+        }
+        // A file that is no scene by itself is there to be shared.
+        let scene = files.iter().take(1).filter(|file| file.scene.is_some());
+        for kit in scene.flat_map(|file| &file.kits) {
+            if !names.used_kits.contains(&kit.name.text) {
+                report.push(
+                    Diagnostic::warning(Code::UnusedKit, format!("nothing uses the kit `{}`", kit.name.text))
+                        .at(kit.name.span, "what is inside is checked only where it is used")
+                        .help(format!("use it: use {}(…)", kit.name.text)),
+                );
+            }
+        }
+        names
+    }
+
+    /// The signals every world has, and what the game offers.
+    fn built_in(&mut self, catalogue: &'m Catalogue) {
+        let key: Arc<[Field]> = Arc::new([Field { name: "key".into(), ty: Type::Text }]);
+        for (name, fields) in OWN_SIGNALS.into_iter().zip([Arc::default(), key.clone(), key]) {
+            self.message(name.into(), fields, false);
+        }
+        for signal in catalogue.signals() {
+            self.message(signal.name.clone(), signal.fields.clone(), false);
+        }
+        for effect in catalogue.effects() {
+            self.message(effect.name.clone(), effect.fields.clone(), true);
+        }
+        for role in catalogue.roles() {
+            let signal = |signal: &stoicheon_core::MessageInfo| {
+                (signal.name.clone(), (signal.fields.clone(), Span::default()))
+            };
+            let index = self.objects.len();
+            self.objects.push(Object {
+                signals: role.signals.iter().map(signal).collect(),
+                ..Object::new(role.name.clone(), Role::Foreign, 0)
+            });
+            self.scopes[0].things.insert(role.name.clone(), (Thing::Object(index), Span::default()));
+        }
+    }
+
+    fn message(&mut self, name: SmolStr, fields: Arc<[Field]>, effect: bool) {
+        let scope = &mut self.scopes[0];
+        let (list, map) = if effect {
+            (&mut self.effects, &mut scope.effects)
+        } else {
+            (&mut self.signals, &mut scope.signals)
+        };
+        map.insert(name.clone(), list.len());
+        list.push(Message { name, fields, span: None, effect: EffectId::default() });
+    }
+
+    fn whole(&self, scope: usize, name: &str) -> SmolStr {
+        match self.scopes[scope].prefix.as_str() {
+            "" => name.into(),
+            prefix => format_smolstr!("{prefix}.{name}"),
+        }
+    }
+
+    /// Gives a thing its name in a scope.
+    fn call(&mut self, scope: usize, name: &Name, thing: Thing<'m>, kind: &str, report: &mut Report<'_>) {
+        let things = &mut self.scopes[scope].things;
+        if let Some((_, old)) = things.get(&name.text).copied() {
+            report.push(taken(kind, name, (old != Span::default()).then_some(old)));
+        } else {
+            things.insert(name.text.clone(), (thing, name.span));
+        }
+    }
+
+    fn items(
+        &mut self,
+        items: &'m Items,
+        managers: impl Iterator<Item = Next<'m>>,
+        scope: usize,
+        catalogue: &'m Catalogue,
+        report: &mut Report<'_>,
+    ) {
+        for (written, effect) in items
+            .signals
+            .iter()
+            .map(|signal| (signal, false))
+            .chain(items.effects.iter().map(|effect| (effect, true)))
+        {
+            self.declared(written, effect, scope, report);
+        }
+        for written in &items.vars {
+            let index = self.add_var(written, None, scope);
+            self.call(scope, &written.name, Thing::Var(index), "variable", report);
+        }
+        for written in &items.spots {
+            let index = self.add_spot(written, None, scope);
+            self.call(scope, &written.name, Thing::Spot(index), "spot", report);
+        }
+        for written in &items.tasks {
+            let index = self.tasks.len();
+            let name = self.whole(scope, &written.name.text);
+            self.tasks.push(Task { name, written, scope, id: TaskId::default() });
+            if let Some(old) = self.scopes[scope].tasks.insert(written.name.text.clone(), index) {
+                report.push(taken("task", &written.name, Some(self.tasks[old].written.name.span)));
+            }
+        }
+        self.binds.extend(items.binds.iter().map(|written| Placed { written, scope, owner: None }));
+        self.rules.extend(items.rules.iter().map(|written| Placed { written, scope, owner: None }));
+
+        let mut next: Vec<(Span, Next<'m>)> = Vec::new();
+        next.extend(
+            items.objects.iter().map(|object| (object.name.span, Next::Object(object, Role::Object))),
+        );
+        next.extend(items.moulds.iter().map(|b| (b.name.span, Next::Object(b, Role::Mould))));
+        next.extend(items.uses.iter().map(|used| (used.span, Next::Use(used))));
+        next.extend(items.wires.iter().map(|wire| (wire.span, Next::Wire(wire))));
+        next.extend(managers.map(|next| match next {
+            Next::Object(object, _) => (object.name.span, next),
+            other => (Span::default(), other),
+        }));
+        next.sort_by_key(|(span, _)| *span);
+        let mut number = 0;
+        for (_, next) in next {
+            match next {
+                Next::Object(object, role) => self.object(object, role, scope, catalogue, report),
+                Next::Wire(written) => self.wires.push(Placed { written, scope, owner: None }),
+                Next::Use(used) => {
+                    number += 1;
+                    self.use_kit(used, number, scope, catalogue, report);
+                }
+            }
+        }
+    }
+
+    fn declared(
+        &mut self,
+        written: &'m model::Declaration,
+        effect: bool,
+        scope: usize,
+        report: &mut Report<'_>,
+    ) {
+        let name = self.whole(scope, &written.name.text);
+        let fields = fields_of(&written.fields);
+        let (list, kind) = if effect { (&mut self.effects, "effect") } else { (&mut self.signals, "signal") };
+        let map = if effect { &mut self.scopes[scope].effects } else { &mut self.scopes[scope].signals };
+        if let Some(old) = map.get(&written.name.text) {
+            // What the game offers may be said again.
+            let old = &list[*old];
+            let own = OWN_SIGNALS.contains(&old.name.as_str());
+            let same = !own && old.span.is_none() && old.fields == fields && old.name == name;
+            if !same {
+                report.push(taken(kind, &written.name, old.span));
+            }
+            return;
+        }
+        map.insert(written.name.text.clone(), list.len());
+        list.push(Message { name, fields, span: Some(written.name.span), effect: EffectId::default() });
+    }
+
+    fn add_var(&mut self, written: &'m model::Var, object: Option<usize>, scope: usize) -> usize {
+        let name = match object {
+            Some(object) => format_smolstr!("{}.{}", self.objects[object].name, written.name.text),
+            None => self.whole(scope, &written.name.text),
+        };
+        self.vars.push(Var { name, written, object, scope, bound: None, id: VarId::default() });
+        self.vars.len() - 1
+    }
+
+    fn add_spot(&mut self, written: &'m model::Spot, object: Option<usize>, scope: usize) -> usize {
+        let name = match object {
+            Some(object) => format_smolstr!("{}.{}", self.objects[object].name, written.name.text),
+            None => self.whole(scope, &written.name.text),
+        };
+        self.spots.push(Spot { name, written, object, scope, id: SpotId::default() });
+        self.spots.len() - 1
+    }
+
+    fn object(
+        &mut self,
+        written: &'m model::Object,
+        role: Role,
+        scope: usize,
+        catalogue: &'m Catalogue,
+        report: &mut Report<'_>,
+    ) {
+        let index = self.objects.len();
+        let name = self.whole(scope, &written.name.text);
+        let mut object = Object::new(name.clone(), role, scope);
+        object.written = Some(written);
+        object.span = written.name.span;
+        object.tags = written.tags.iter().map(|tag| tag.text.clone()).collect();
+        if role == Role::Mould {
+            object.tags.push(name);
+        }
+        for part in &written.parts {
+            let Some(info) = catalogue.part(&part.kind.text) else { continue };
+            if object.parts.iter().any(|(_, known)| known.name == info.name) {
+                let message = format!("`{}` has a {} already", written.name.text, info.name);
+                report.push(Diagnostic::error(Code::NameTaken, message).at(part.kind.span, "the second one"));
+                continue;
+            }
+            object.parts.push((part, info));
+        }
+        for signal in &written.signals {
+            let entry = (fields_of(&signal.fields), signal.name.span);
+            let given_by_part = object.parts.iter().flat_map(|(_, info)| &info.signals);
+            let by_part = given_by_part.clone().any(|known| known.name == signal.name.text);
+            if let Some((_, old)) = object.signals.insert(signal.name.text.clone(), entry) {
+                report.push(taken("signal", &signal.name, Some(old)));
+            } else if by_part {
+                report.push(taken("signal", &signal.name, None));
+            }
+        }
+        for tag in &object.tags {
+            self.tagged.entry(tag.clone()).or_default().push(index);
+        }
+        self.tags.extend(object.tags.iter().cloned());
+        self.objects.push(object);
+        if role == Role::Mould {
+            if let Some(old) = self.scopes[scope].moulds.insert(written.name.text.clone(), index) {
+                report.push(taken("mould", &written.name, Some(self.objects[old].span)));
+            }
+        } else {
+            self.call(scope, &written.name, Thing::Object(index), "object", report);
+        }
+        for var in &written.vars {
+            let number = self.add_var(var, Some(index), scope);
+            if let Some(old) = self.objects[index].vars.insert(var.name.text.clone(), number) {
+                report.push(taken("variable", &var.name, Some(self.vars[old].written.name.span)));
+            }
+        }
+        for spot in &written.spots {
+            let number = self.add_spot(spot, Some(index), scope);
+            if let Some(old) = self.objects[index].spots.insert(spot.name.text.clone(), number) {
+                report.push(taken("spot", &spot.name, Some(self.spots[old].written.name.span)));
+            }
+        }
+        self.wires.extend(written.wires.iter().map(|wire| Placed {
+            written: wire,
+            scope,
+            owner: Some(index),
+        }));
+    }
+
+    fn use_kit(
+        &mut self,
+        used: &'m model::Use,
+        number: usize,
+        scope: usize,
+        catalogue: &'m Catalogue,
+        report: &mut Report<'_>,
+    ) {
+        let Some(kit) = self.kits.get(&used.kit.text).copied() else {
+            let help = suggest(&used.kit.text, "kit", self.kits.keys().map(SmolStr::as_str));
+            report.push(
+                Diagnostic::error(Code::UnknownKit, format!("there is no kit `{}`", used.kit.text))
+                    .at(used.kit.span, "expected a kit")
+                    .help(help),
+            );
+            return;
+        };
+        self.used_kits.insert(used.kit.text.clone());
+        let mut around = vec![used.span];
+        around.extend(&self.scopes[scope].uses);
+        let circle = self.scopes[scope].uses.contains(&used.span) || around.len() > DEEPEST_USE;
+        if circle || self.scopes.len() > MOST_USES {
+            let message = if circle {
+                format!("the kit `{}` is used inside itself", used.kit.text)
+            } else {
+                format!("expected at most {MOST_USES} uses of kits, found more")
+            };
+            report.push(Diagnostic::error(Code::Circle, message).at(used.span, "used here again"));
+            return;
+        }
+        let name = match &used.name {
+            Some(name) => name.text.clone(),
+            None => format_smolstr!("{}_{number}", used.kit.text),
+        };
+        let prefix = self.whole(scope, &name);
+        let inner = self.scopes.len();
+        // A kit sees the names of its file, not those of the place it is used at.
+        self.scopes.push(Scope { prefix, uses: around, parent: Some(0), ..Scope::default() });
+        match &used.name {
+            Some(name) => self.call(scope, name, Thing::Use(inner), "use of a kit", report),
+            None => {
+                let entry = (Thing::Use(inner), used.kit.span);
+                self.scopes[scope].things.entry(name).or_insert(entry);
+            }
+        }
+        self.give(kit, used, inner, scope, report);
+        report.uses.push(self.scopes[inner].uses.clone());
+        self.items(&kit.items, std::iter::empty(), inner, catalogue, report);
+        report.uses.pop();
+    }
+
+    fn give(
+        &mut self,
+        kit: &'m Kit,
+        used: &'m model::Use,
+        inner: usize,
+        outer: usize,
+        report: &mut Report<'_>,
+    ) {
+        for Given { name, .. } in &used.given {
+            if !kit.parameters.iter().any(|parameter| parameter.name.text == name.text) {
+                let known = kit.parameters.iter().map(|parameter| parameter.name.text.as_str());
+                let help = suggest(&name.text, "parameter", known);
+                let message = format!("the kit `{}` has no parameter `{}`", kit.name.text, name.text);
+                report.push(
+                    Diagnostic::error(Code::UnknownKit, message)
+                        .at(name.span, "expected a parameter")
+                        .at(kit.name.span, "the kit")
+                        .help(help),
+                );
+            }
+        }
+        for parameter in &kit.parameters {
+            let given = used.given.iter().find(|given| given.name.text == parameter.name.text);
+            let Some(given) = given else {
+                let message = format!(
+                    "the kit `{}` needs `{}`, {}",
+                    kit.name.text,
+                    parameter.name.text,
+                    a(parameter.ty.ty.word())
+                );
+                report.push(
+                    Diagnostic::error(Code::MissingSetting, message)
+                        .at(used.kit.span, format!("`{}` is not given", parameter.name.text))
+                        .at(parameter.name.span, "the parameter"),
+                );
+                continue;
+            };
+            let thing = Thing::Given { ty: &parameter.ty.ty, value: &given.value, scope: outer };
+            self.call(inner, &parameter.name, thing, "parameter", report);
+        }
+    }
+}
+
+impl Object<'_> {
+    fn new(name: SmolStr, role: Role, scope: usize) -> Self {
+        Self {
+            name,
+            role,
+            written: None,
+            span: Span::default(),
+            scope,
+            tags: Vec::new(),
+            parts: Vec::new(),
+            signals: BTreeMap::new(),
+            vars: BTreeMap::new(),
+            spots: BTreeMap::new(),
+            id: ObjectId::default(),
+            part_ids: Vec::new(),
+            mould: MouldId::default(),
+        }
+    }
+}
+
+fn taken(kind: &str, name: &Name, old: Option<Span>) -> Diagnostic {
+    let message = format!("there is {} called `{}` already", a(kind), name.text);
+    let diagnostic = Diagnostic::error(Code::NameTaken, message).at(name.span, "the second one");
+    match old {
+        Some(old) => diagnostic.at(old, "the first one").help("give one of them another name"),
+        None => diagnostic.help("every scene has this one by itself; give yours another name"),
+    }
+}

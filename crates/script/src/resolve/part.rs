@@ -1,0 +1,248 @@
+//! Objects: their parts and settings, where they are, what their variables begin with.
+
+use stoicheon_core::{Expr, PartInfo, SettingInfo, SettingInfoType, SettingValue, Settings, Type, Value};
+
+use super::{Cx, Ids, Resolver, Ty, Typed};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, Atom, ExprKind},
+    suggest::{a, suggest},
+};
+
+/// What is known of an object before it is made.
+#[derive(Debug, Default)]
+pub(crate) struct Made {
+    pub(crate) at: Option<Expr>,
+    pub(crate) facing: Option<Expr>,
+    pub(crate) settings: Vec<Settings>,
+}
+
+impl Resolver<'_, '_> {
+    pub(crate) fn object_parts(&mut self, index: usize, ids: &dyn Ids) -> Made {
+        let object = &self.names.objects[index];
+        let (scope, Some(written)) = (object.scope, object.written) else { return Made::default() };
+        let known: Vec<_> = object.parts.clone();
+        let cx = Cx::constant(scope, "the place of an object", ids);
+        let at = written.at.as_ref().and_then(|at| self.constant(at, &Type::Vector, &cx));
+        let facing = written.facing.as_ref().and_then(|facing| self.constant(facing, &Type::Rotation, &cx));
+        for part in &written.parts {
+            if self.catalogue.part(&part.kind.text).is_none() {
+                let names = self.catalogue.parts().iter().map(|info| info.name.as_str());
+                let help = suggest(&part.kind.text, "part", names);
+                let message = format!("there is no kind of part `{}`", part.kind.text);
+                self.wrong(
+                    Diagnostic::error(Code::UnknownPart, message)
+                        .at(part.kind.span, "expected a kind of part")
+                        .help(help),
+                );
+            }
+        }
+        let cx = Cx::constant(scope, "a setting", ids);
+        let settings = known.iter().map(|(part, info)| self.settings(info, part, &cx)).collect();
+        Made { at, facing, settings }
+    }
+
+    /// Something that is known before the world runs, of a type.
+    pub(super) fn constant(&mut self, expr: &model::Expr, ty: &Type, cx: &Cx<'_>) -> Option<Expr> {
+        let wrong = |found: &str| {
+            let message = match ty {
+                Type::Vector => format!("expected a place, such as (4, 0, 10), found {found}"),
+                Type::Rotation => {
+                    format!("expected a direction, such as north or 90deg about y, found {found}")
+                }
+                other => format!("expected {}, found {found}", a(other.word())),
+            };
+            Diagnostic::error(Code::WrongType, message).at(expr.span, found)
+        };
+        self.value_for(expr, ty, cx, wrong)
+    }
+
+    pub(crate) fn spot(&mut self, index: usize, ids: &dyn Ids) -> (Option<Expr>, Option<Expr>) {
+        let spot = &self.names.spots[index];
+        let (written, scope) = (spot.written, spot.scope);
+        let cx = Cx::constant(scope, "a spot", ids);
+        let at = self.constant(&written.at, &Type::Vector, &cx);
+        let facing = written.facing.as_ref().and_then(|facing| self.constant(facing, &Type::Rotation, &cx));
+        (at, facing)
+    }
+
+    pub(crate) fn var_first(&mut self, index: usize, ids: &dyn Ids) -> Option<Expr> {
+        let var = &self.names.vars[index];
+        let (written, scope) = (var.written, var.scope);
+        let ty = &written.ty;
+        let cx = Cx::constant(scope, "the first value of a variable", ids);
+        let name = &written.name.text;
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, its first value is {found}", a(ty.ty.word()));
+            Diagnostic::error(Code::WrongType, message)
+                .at(written.first.span, found)
+                .at(ty.span, format!("declared as {} here", ty.ty))
+        };
+        self.value_for(&written.first, &ty.ty, &cx, wrong)
+    }
+
+    /// Reads the row of names and values after a kind of part.
+    fn settings(&mut self, info: &PartInfo, part: &model::Part, cx: &Cx<'_>) -> Settings {
+        let mut settings = Settings::default();
+        let is_setting = |atom: &Atom| matches!(atom, Atom::Word(word) if info.setting(&word.text).is_some());
+        let mut atoms = part.settings.iter().peekable();
+        while let Some(atom) = atoms.next() {
+            let Atom::Word(word) = atom else {
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSetting, "expected the name of a setting, found a value")
+                        .at(atom.span(), "a value without a name")
+                        .help(list_settings(info)),
+                );
+                continue;
+            };
+            let Some(setting) = info.setting(&word.text) else {
+                let help = suggest(&word.text, "setting", info.settings.iter().map(|s| s.name.as_str()));
+                let message = format!("{} has no setting `{}`", a(&info.name), word.text);
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSetting, message)
+                        .at(word.span, "expected a setting")
+                        .help(help),
+                );
+                // Its value would only be reported once more.
+                while atoms.next_if(|atom| !is_setting(atom)).is_some() {}
+                continue;
+            };
+            let mut given = Vec::new();
+            while let Some(atom) = atoms.next_if(|atom| !is_setting(atom)) {
+                given.push(atom);
+            }
+            if settings.has(&setting.name) {
+                let message = format!("`{}` is set twice", setting.name);
+                self.wrong(Diagnostic::error(Code::NameTaken, message).at(word.span, "the second time"));
+            }
+            match self.setting_value(setting, &given, cx) {
+                Ok(value) => settings.set(&setting.name, value),
+                Err(None) => {}
+                Err(Some(found)) => {
+                    let span = given.first().map_or(word.span, |first| {
+                        first.span().to(given.last().map_or(first.span(), |last| last.span()))
+                    });
+                    let message = format!("`{}` takes {}, found {found}", setting.name, takes(&setting.ty));
+                    self.wrong(
+                        Diagnostic::error(Code::WrongType, message)
+                            .at(span, "not this")
+                            .help(setting.about.to_string()),
+                    );
+                }
+            }
+        }
+        self.missing(info, part, &settings);
+        settings
+    }
+
+    fn missing(&mut self, info: &PartInfo, part: &model::Part, settings: &Settings) {
+        for setting in info.settings.iter().filter(|setting| setting.required) {
+            let written = part
+                .settings
+                .iter()
+                .any(|atom| matches!(atom, Atom::Word(word) if word.text == setting.name));
+            if settings.has(&setting.name) || written {
+                continue;
+            }
+            self.wrong(
+                Diagnostic::error(
+                    Code::MissingSetting,
+                    format!("{} needs the setting `{}`", a(&info.name), setting.name),
+                )
+                .at(part.kind.span, format!("`{}` is not given", setting.name))
+                .help(format!(
+                    "`{}` takes {}. {}",
+                    setting.name,
+                    takes(&setting.ty),
+                    setting.about
+                )),
+            );
+        }
+    }
+
+    /// The value of a setting; or what was found instead, if that was not reported yet.
+    fn setting_value(
+        &mut self,
+        setting: &SettingInfo,
+        given: &[&Atom],
+        cx: &Cx<'_>,
+    ) -> Result<SettingValue, Option<String>> {
+        match (&setting.ty, given) {
+            (SettingInfoType::Flag, []) => return Ok(SettingValue::Flag),
+            (SettingInfoType::Tags, [_, ..]) => {
+                let words =
+                    given.iter().map(|atom| if let Atom::Word(word) = atom { Some(word) } else { None });
+                return match words.collect::<Option<Vec<_>>>() {
+                    Some(tags) => Ok(SettingValue::Tags(tags.iter().map(|tag| tag.text.clone()).collect())),
+                    None => Err(Some(describe(given))),
+                };
+            }
+            (SettingInfoType::OneOf(list), [Atom::Word(word)]) if list.contains(&word.text) => {
+                return Ok(SettingValue::Word(word.text.clone()));
+            }
+            (SettingInfoType::OneOf(_), [Atom::Word(_)]) => return Err(Some(describe(given))),
+            _ => {}
+        }
+        let [atom] = given else { return Err(Some(describe(given))) };
+        // A lone word may be a parameter of a kit.
+        let expr = match atom {
+            Atom::Value(expr) => expr.clone(),
+            Atom::Word(word) if self.thing(&word.text, cx.scope).is_some() => {
+                let path = model::Path(vec![word.clone()]);
+                model::Expr { span: word.span, kind: ExprKind::Name(path) }
+            }
+            Atom::Word(_) => return Err(Some(describe(given))),
+        };
+        let Some(found) = self.expr(&expr, None, cx) else { return Err(None) };
+        let word = || Some(found.ty.a());
+        let Typed { ty, expr: Expr::Value(value) } = &found else {
+            self.not_constant(expr.span, "a setting");
+            return Err(None);
+        };
+        Ok(match (&setting.ty, ty, value) {
+            (SettingInfoType::Angle, Ty::Angle, Value::Number(angle)) => SettingValue::Angle(*angle),
+            (SettingInfoType::Seconds, _, Value::Duration(span)) => {
+                SettingValue::Seconds(cx.ids.rate().seconds(*span))
+            }
+            (SettingInfoType::Vector, _, Value::Vector(vector)) => SettingValue::Vector(*vector),
+            (SettingInfoType::Number, Ty::Plain(Type::Number | Type::Whole), value) => {
+                SettingValue::Number(value.as_number().unwrap_or_default())
+            }
+            (SettingInfoType::Text, _, Value::Text(text)) => SettingValue::Text(text.clone()),
+            (SettingInfoType::Colour, _, Value::Colour(colour)) => SettingValue::Colour(*colour),
+            _ => return Err(word()),
+        })
+    }
+}
+
+fn describe(given: &[&Atom]) -> String {
+    match given {
+        [] => "nothing".to_owned(),
+        [Atom::Word(word)] => format!("`{}`", word.text),
+        [Atom::Value(_)] => "something else".to_owned(),
+        many => format!("{} values", many.len()),
+    }
+}
+
+fn takes(ty: &SettingInfoType) -> String {
+    match ty {
+        SettingInfoType::Angle => "an angle, such as 85deg".to_owned(),
+        SettingInfoType::Seconds => "a span of time, such as 2.5s".to_owned(),
+        SettingInfoType::Vector => "three numbers, such as (2, 1, 2)".to_owned(),
+        SettingInfoType::Number => "a number".to_owned(),
+        SettingInfoType::Text => "a text in quotes".to_owned(),
+        SettingInfoType::Colour => "a colour, such as #6fa8b0".to_owned(),
+        SettingInfoType::Flag => "nothing after it".to_owned(),
+        SettingInfoType::OneOf(words) => format!("one of {}", words.join(", ")),
+        SettingInfoType::Tags => "one or more tags".to_owned(),
+        _ => "a value".to_owned(),
+    }
+}
+
+fn list_settings(info: &PartInfo) -> String {
+    let names: Vec<_> = info.settings.iter().map(|setting| setting.name.as_str()).collect();
+    if names.is_empty() {
+        return format!("{} has no settings", a(&info.name));
+    }
+    format!("{} has the settings {}", a(&info.name), names.join(", "))
+}

@@ -1,0 +1,672 @@
+//! Statements.
+
+use std::sync::Arc;
+
+use smol_str::SmolStr;
+use stoicheon_core::{Ease, Expr, Field, PLAYER, Seconds, Step, Target, Type};
+
+use super::{
+    Cx, Local, Resolver, Ty, Which,
+    expr::as_number,
+    names::{Role, Thing},
+};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
+    source::Span,
+    suggest::{a, suggest},
+};
+
+/// The words statements begin with, for suggestions.
+const STATEMENTS: [&str; 18] = [
+    "wait", "emit", "perform", "run", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
+    "untag", "if", "repeat", "for", "var", "stop",
+];
+
+/// How many values a sequence may keep at one time.
+const MOST_KEPT: usize = 200;
+
+pub(super) fn values(count: usize) -> String {
+    match count {
+        0 => "no value".to_owned(),
+        1 => "1 value".to_owned(),
+        many => format!("{many} values"),
+    }
+}
+
+impl Resolver<'_, '_> {
+    /// Statements as steps; those that are wrong are left out.
+    pub(super) fn statements(&mut self, statements: &[Statement], cx: &mut Cx<'_>) -> Vec<Step> {
+        let kept = cx.locals.len();
+        let steps = statements.iter().filter_map(|statement| self.statement(statement, cx)).collect();
+        cx.locals.truncate(kept);
+        steps
+    }
+
+    fn keep(&mut self, name: &Name, ty: Ty, cx: &mut Cx<'_>) -> Option<u8> {
+        let number = cx.locals.len();
+        if number >= MOST_KEPT {
+            let message = format!("expected at most {MOST_KEPT} values that a sequence keeps, found more");
+            self.wrong(Diagnostic::error(Code::WrongCount, message).at(name.span, "one too many"));
+            return None;
+        }
+        let number = u8::try_from(number).unwrap_or(u8::MAX);
+        cx.locals.push(Local { name: name.text.clone(), ty, number });
+        cx.kept = cx.kept.max(number + 1);
+        Some(number)
+    }
+
+    #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of statement")]
+    fn statement(&mut self, statement: &Statement, cx: &mut Cx<'_>) -> Option<Step> {
+        let span = statement.span;
+        Some(match &statement.kind {
+            StatementKind::Tell { command, who } => return self.tell(command, who, cx),
+            StatementKind::Wait(time) => match &time.kind {
+                ExprKind::Literal(Literal::Seconds(seconds)) if *seconds > 0.0 => {
+                    Step::Wait(Seconds(*seconds))
+                }
+                ExprKind::Literal(Literal::Seconds(_) | Literal::Ticks(0)) => {
+                    let message = "expected a span above 0 s and up to 1e9 s";
+                    self.wrong(Diagnostic::error(Code::BadLiteral, message).at(time.span, "not this"));
+                    return None;
+                }
+                _ => Step::WaitFor(self.span_of_time(time, cx)?),
+            },
+            StatementKind::Until { condition, within, otherwise } => {
+                let condition = self.condition(condition, cx);
+                let within = match within {
+                    Some(within) => Some(self.span_of_time(within, cx)?),
+                    None => None,
+                };
+                let otherwise = self.statements(otherwise, cx);
+                Step::Until { condition: condition?, within, otherwise }
+            }
+            StatementKind::Emit { signal, values } => {
+                let found = self.signal(signal, cx)?;
+                let values =
+                    self.args(&found.name, signal.span(), &found.fields, found.declared, values, cx)?;
+                Step::Emit { signal: cx.ids.signal(&found.name), values }
+            }
+            StatementKind::Perform { effect, values } => {
+                let index = self.effect(effect, cx)?;
+                let known = &self.names.effects[index];
+                let (name, fields, declared, id) =
+                    (known.name.clone(), known.fields.clone(), known.span, known.effect);
+                let values = self.args(&name, effect.span(), &fields, declared, values, cx)?;
+                Step::Perform { effect: id, values }
+            }
+            StatementKind::Run { task, values } => {
+                let index = self.task_named(task, cx)?;
+                let known = &self.names.tasks[index];
+                let (name, fields, id) = (known.name.clone(), &known.written.fields, known.id);
+                let (fields, declared) = (super::fields_of(fields), known.written.name.span);
+                let values = self.args(&name, task.span(), &fields, Some(declared), values, cx)?;
+                Step::Run { task: id, values }
+            }
+            StatementKind::Set { target, with, to } => return self.set(target, *with, to, span, cx),
+            StatementKind::Tween { target, to, over, ease } => {
+                return self.tween(target, to, over, ease.as_ref(), cx);
+            }
+            StatementKind::Keep { name, value } => {
+                let found = self.expr(value, None, cx)?;
+                let ty = if found.ty == Ty::Angle { Ty::NUMBER } else { found.ty };
+                let local = self.keep(name, ty, cx)?;
+                Step::Set { target: Target::Local(local), to: found.expr }
+            }
+            StatementKind::Enable(who) => return self.each(who, cx, Step::Enable),
+            StatementKind::Disable(who) => return self.each(who, cx, Step::Disable),
+            StatementKind::Destroy(who) => return self.each(who, cx, Step::Destroy),
+            StatementKind::Spawn { mould, at, name } => {
+                let index = self.mould(mould, cx)?;
+                let found = self.expr(at, Some(&Type::Vector), cx)?;
+                let at = self.somewhere(found, at.span)?;
+                let known = &self.names.objects[index];
+                let (id, tag) = (known.mould, known.name.clone());
+                let local = match name {
+                    Some(name) => Some(self.keep(name, Ty::Object(Which::Tagged(tag)), cx)?),
+                    None => None,
+                };
+                Step::Spawn { mould: id, at, local }
+            }
+            StatementKind::Send { who, spot, scene } => return self.send(who, spot, scene.as_ref(), cx),
+            StatementKind::Tag { who, tag, away } => {
+                self.wanted_tags.insert(tag.text.clone());
+                self.names.tags.insert(tag.text.clone());
+                let (word, away) = (tag.text.clone(), *away);
+                return self.each(who, cx, move |object| {
+                    if away { Step::Untag(object, word) } else { Step::Tag(object, word) }
+                });
+            }
+            StatementKind::If { when, then, otherwise } => {
+                let when = self.condition(when, cx);
+                let (then, otherwise) = (self.statements(then, cx), self.statements(otherwise, cx));
+                Step::If { when: when?, then, otherwise }
+            }
+            StatementKind::Repeat { times, body } => {
+                let found = self.expr(times, Some(&Type::Whole), cx);
+                let steps = self.statements(body, cx);
+                let found = found?;
+                if found.ty != Ty::WHOLE {
+                    let message = format!("expected a whole number of times, found {}", found.ty.a());
+                    let label = found.ty.a();
+                    self.wrong(
+                        Diagnostic::error(Code::WrongType, message)
+                            .at(times.span, label)
+                            .help("for a condition, write `repeat while`"),
+                    );
+                    return None;
+                }
+                Step::Repeat { times: found.expr, steps }
+            }
+            StatementKind::RepeatWhile { condition, body } => {
+                let when = self.condition(condition, cx);
+                let steps = self.statements(body, cx);
+                self.check_endless(condition, body, span);
+                Step::RepeatWhile { when: when?, steps }
+            }
+            StatementKind::ForEach { name, among, body } => {
+                let found = self.among(among, cx);
+                let kept = cx.locals.len();
+                let which = found.as_ref().map_or(Which::Unknown, |(_, which)| which.clone());
+                let local = self.keep(name, Ty::Object(which), cx);
+                let steps = self.statements(body, cx);
+                cx.locals.truncate(kept);
+                Step::ForEach { among: found?.0, local: local?, steps }
+            }
+            StatementKind::Stop => Step::Stop,
+        })
+    }
+
+    /// The same step for one object, or for every one of some.
+    fn each(&mut self, who: &Objects, cx: &mut Cx<'_>, step: impl FnOnce(Expr) -> Step) -> Option<Step> {
+        match who {
+            Objects::One(expr) => {
+                let object = self.one_object(expr, cx)?.1;
+                Some(step(object))
+            }
+            Objects::Every(among) => {
+                let (found, which) = self.among(among, cx)?;
+                let kept = cx.locals.len();
+                let local = self.keep(&among.of, Ty::Object(which), cx);
+                cx.locals.truncate(kept);
+                let steps = vec![step(Expr::Local(local?))];
+                Some(Step::ForEach { among: found, local: local?, steps })
+            }
+        }
+    }
+
+    /// One object; a name that is none is told of as such.
+    fn one_object(&mut self, expr: &model::Expr, cx: &Cx<'_>) -> Option<(Which, Expr)> {
+        if let ExprKind::Name(path) = &expr.kind
+            && self.begin(path, cx.scope).is_none()
+            && path.single().is_some_and(|name| {
+                !matches!(name.text.as_str(), "who" | "it")
+                    && !cx.locals.iter().any(|local| local.name == name.text)
+                    && !cx.fields.iter().any(|field| field.name == name.text)
+            })
+        {
+            self.object(path, cx);
+            return None;
+        }
+        let found = self.expr(expr, Some(&Type::Object), cx)?;
+        self.an_object(found, expr.span, "an object, such as `upper_gate` or `who`")
+    }
+
+    /// A command to a part.
+    fn tell(&mut self, command: &Name, who: &Objects, cx: &mut Cx<'_>) -> Option<Step> {
+        let all = || {
+            let commands = self.catalogue.parts().iter().flat_map(|info| &info.commands);
+            commands.map(SmolStr::as_str).chain(STATEMENTS)
+        };
+        if !all().any(|word| word == command.text) {
+            let help = suggest(&command.text, "statement", all());
+            let message = format!("there is no statement or command `{}`", command.text);
+            self.wrong(
+                Diagnostic::error(Code::UnknownCommand, message)
+                    .at(command.span, "expected a statement")
+                    .help(help),
+            );
+            return None;
+        }
+        if let Objects::Every(among) = who {
+            let tag = if among.of.text == "everyone" { PLAYER.into() } else { among.of.text.clone() };
+            if self.names.tagged.contains_key(&tag) {
+                self.some_takes(command, &Which::Tagged(tag), among.of.span)?;
+            }
+            let word = command.text.clone();
+            return self.each(who, cx, |object| Step::Tell { object, command: word });
+        }
+        let Objects::One(expr) = who else { return None };
+        let (which, object) = self.one_object(expr, cx)?;
+        let Which::One(one) = which else {
+            if matches!(which, Which::Tagged(_)) {
+                self.some_takes(command, &which, expr.span)?;
+            }
+            return Some(Step::Tell { object, command: command.text.clone() });
+        };
+        let known = &self.names.objects[one];
+        for (index, (_, info)) in known.parts.iter().enumerate() {
+            if let Some(number) = info.command(&command.text) {
+                let part = known.part_ids.get(index).copied().unwrap_or_default();
+                return Some(Step::Command { part, command: number });
+            }
+        }
+        if known.role == Role::Foreign {
+            return Some(Step::Tell { object, command: command.text.clone() });
+        }
+        let listed: Vec<_> = known.parts.iter().flat_map(|(_, info)| &info.commands).cloned().collect();
+        let (name, made) = (known.name.clone(), known.span);
+        let help = if listed.is_empty() {
+            format!("`{name}` has no part that takes commands")
+        } else {
+            format!("its parts take: {}", listed.join(", "))
+        };
+        let message = format!("no part of `{name}` takes the command `{}`", command.text);
+        self.wrong(
+            Diagnostic::error(Code::UnknownCommand, message)
+                .at(command.span, "not taken")
+                .at(made, "made here")
+                .help(help),
+        );
+        None
+    }
+
+    fn some_takes(&mut self, command: &Name, which: &Which, span: Span) -> Option<()> {
+        let members = self.candidates(which);
+        let parts = members.iter().flat_map(|object| &self.names.objects[*object].parts);
+        let commands: Vec<_> = parts.flat_map(|(_, info)| &info.commands).collect();
+        if commands.iter().any(|word| **word == command.text) {
+            return Some(());
+        }
+        let listed: std::collections::BTreeSet<_> = commands.iter().map(|word| word.as_str()).collect();
+        let help = if listed.is_empty() {
+            "they have no part that takes commands".to_owned()
+        } else {
+            format!("their parts take: {}", listed.into_iter().collect::<Vec<_>>().join(", "))
+        };
+        let message = format!("none of these takes the command `{}`", command.text);
+        self.wrong(
+            Diagnostic::error(Code::UnknownCommand, message)
+                .at(command.span, "not taken")
+                .at(span, "by none of these")
+                .help(help),
+        );
+        None
+    }
+
+    /// Values against fields, one for one.
+    pub(super) fn args(
+        &mut self,
+        name: &str,
+        span: Span,
+        wanted: &Arc<[Field]>,
+        declared: Option<Span>,
+        args: &[model::Expr],
+        cx: &Cx<'_>,
+    ) -> Option<Vec<Expr>> {
+        let list: Vec<_> = wanted.iter().map(|field| format!("{}: {}", field.name, field.ty)).collect();
+        let declared_here = |diagnostic: Diagnostic| match declared {
+            Some(at) => diagnostic.at(at, "declared here"),
+            None => diagnostic,
+        };
+        if wanted.len() != args.len() {
+            let shape = format!("`{name}({})`", list.join(", "));
+            let message = format!("{shape} takes {}, found {}", values(wanted.len()), args.len());
+            let diagnostic = Diagnostic::error(Code::WrongCount, message).at(span, values(args.len()));
+            self.wrong(declared_here(diagnostic));
+            return None;
+        }
+        let mut exprs = Vec::with_capacity(args.len());
+        let mut all = true;
+        for (field, arg) in wanted.iter().zip(args) {
+            let wrong = |found: &str| {
+                let message =
+                    format!("`{}` of `{name}` is {}, found {found}", field.name, a(field.ty.word()));
+                declared_here(Diagnostic::error(Code::WrongType, message).at(arg.span, found))
+            };
+            match self.value_for(arg, &field.ty, cx, wrong) {
+                Some(expr) => exprs.push(expr),
+                None => all = false,
+            }
+        }
+        all.then_some(exprs)
+    }
+
+    fn effect(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found =
+            path.single().and_then(|name| self.found(cx.scope, |s| s.effects.get(&name.text).copied()));
+        if found.is_none() {
+            let known: Vec<_> = self.names.effects.iter().map(|effect| effect.name.as_str()).collect();
+            let help = suggest(&path.text(), "effect", known.into_iter());
+            self.wrong(
+                Diagnostic::error(Code::UnknownEffect, format!("there is no effect `{}`", path.text()))
+                    .at(path.span(), "expected an effect")
+                    .help(help),
+            );
+        }
+        found
+    }
+
+    pub(super) fn task_named(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found = self.find_task(path, cx.scope);
+        if found.is_none() {
+            let known: Vec<_> = self.names.tasks.iter().map(|task| task.name.as_str()).collect();
+            let help = suggest(&path.text(), "task", known.into_iter());
+            self.wrong(
+                Diagnostic::error(Code::UnknownTask, format!("there is no task `{}`", path.text()))
+                    .at(path.span(), "expected a task")
+                    .help(help),
+            );
+        }
+        found
+    }
+
+    pub(super) fn find_task(&self, path: &Path, scope: usize) -> Option<usize> {
+        let (last, before) = path.split_last();
+        if before.is_empty() {
+            return self.found(scope, |scope| scope.tasks.get(&last.text).copied());
+        }
+        let before = Path(before.to_vec());
+        match self.begin(&before, scope)? {
+            (Thing::Use(inner), used) if used == before.0.len() => {
+                self.names.scopes[inner].tasks.get(&last.text).copied()
+            }
+            _ => None,
+        }
+    }
+
+    fn mould(&mut self, name: &Name, cx: &Cx<'_>) -> Option<usize> {
+        let found = self.found(cx.scope, |scope| scope.moulds.get(&name.text).copied());
+        if found.is_none() {
+            let known = self.names.objects.iter().filter(|object| object.role == Role::Mould);
+            let known: Vec<_> = known.map(|object| object.name.as_str()).collect();
+            let help = suggest(&name.text, "mould", known.into_iter());
+            self.wrong(
+                Diagnostic::error(Code::UnknownMould, format!("there is no mould `{}`", name.text))
+                    .at(name.span, "expected a mould")
+                    .help(help),
+            );
+        }
+        found
+    }
+
+    fn send(&mut self, who: &Objects, spot: &Path, scene: Option<&Name>, cx: &mut Cx<'_>) -> Option<Step> {
+        let Some(scene) = scene else {
+            let want = Type::Spot;
+            let value = model::Expr { span: spot.span(), kind: ExprKind::Name(spot.clone()) };
+            let known = self.begin(spot, cx.scope).is_some();
+            if !known && !cx.fields.iter().any(|f| f.name == spot.first().text) {
+                let names: Vec<_> = self.names.spots.iter().map(|spot| spot.name.as_str()).collect();
+                let help = suggest(&spot.text(), "spot", names.into_iter());
+                let message = format!("there is no spot `{}`", spot.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSpot, message)
+                        .at(spot.span(), "expected a spot")
+                        .help(help),
+                );
+                return None;
+            }
+            let wrong = |found: &str| {
+                let message = format!("expected a spot to arrive at, found {found}");
+                Diagnostic::error(Code::WrongType, message)
+                    .at(spot.span(), found)
+                    .help("a spot is declared with: spot NAME at (x, y, z) facing north")
+            };
+            let spot = self.value_for(&value, &want, cx, wrong)?;
+            return self.each(who, cx, |who| Step::Send { who, spot });
+        };
+        if let Some(scenes) = self.scenes {
+            let Some(spots) = scenes.spots_of(&scene.text) else {
+                let help = suggest(&scene.text, "scene", scenes.names());
+                let message = format!("this project has no scene `{}`", scene.text);
+                self.wrong(
+                    Diagnostic::error(Code::UnknownScene, message)
+                        .at(scene.span, "expected a scene")
+                        .help(help),
+                );
+                return None;
+            };
+            if !spots.contains(&spot.text()) {
+                let help = suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
+                let message = format!("the scene `{}` has no spot `{}`", scene.text, spot.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSpot, message)
+                        .at(spot.span(), "expected a spot")
+                        .help(help),
+                );
+                return None;
+            }
+        }
+        let (scene, spot) = (scene.text.clone(), spot.text());
+        self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+    }
+
+    /// What a statement sets, and the type of it.
+    fn target(&mut self, target: &model::Target, cx: &Cx<'_>) -> Option<(Target, Type)> {
+        let path = match target {
+            model::Target::Of(path, whose) => {
+                let var = self.player_var(path, cx)?;
+                self.not_bound(var, path.span())?;
+                let (id, ty) = (self.names.vars[var].id, self.names.vars[var].written.ty.ty.clone());
+                if let ExprKind::Name(name) = &whose.kind
+                    && name.text() == "everyone"
+                {
+                    return Some((Target::Var(id), ty));
+                }
+                let found = self.expr(whose, Some(&Type::Player), cx)?;
+                let (_, whose) = self.an_object(found, whose.span, "a player, such as `who`")?;
+                return Some((Target::VarOf(id, whose), ty));
+            }
+            model::Target::Name(path) => path,
+        };
+        if let Some(name) = path.single() {
+            if let Some(local) = cx.locals.iter().rev().find(|local| local.name == name.text) {
+                let ty = match &local.ty {
+                    Ty::Plain(ty) => ty.clone(),
+                    Ty::Angle => Type::Number,
+                    Ty::Object(_) => Type::Object,
+                };
+                return Some((Target::Local(local.number), ty));
+            }
+            match self.begin(path, cx.scope) {
+                Some((Thing::Var(var), _)) => {
+                    self.not_bound(var, path.span())?;
+                    let known = &self.names.vars[var];
+                    let (id, ty, each) = (known.id, known.written.ty.ty.clone(), known.written.per_player);
+                    if each {
+                        let text = path.text();
+                        let declared = known.written.name.span;
+                        let message = format!("each player has a `{text}` of their own");
+                        self.wrong(
+                            Diagnostic::error(Code::Whose, message)
+                                .at(path.span(), "whose?")
+                                .at(declared, "declared here")
+                                .help(format!("say whose: {text} of who, or {text} of everyone")),
+                        );
+                        return None;
+                    }
+                    return Some((Target::Var(id), ty));
+                }
+                _ => {
+                    self.no_variable(path, cx);
+                    return None;
+                }
+            }
+        }
+        self.property_target(path, cx)
+    }
+
+    fn no_variable(&mut self, path: &Path, cx: &Cx<'_>) {
+        let mut known: Vec<_> = cx.locals.iter().map(|local| local.name.as_str()).collect();
+        known.extend(self.visible(cx.scope, |thing| matches!(thing, Thing::Var(_))));
+        let help = suggest(&path.text(), "variable", known.into_iter());
+        self.wrong(
+            Diagnostic::error(Code::UnknownName, format!("there is no variable `{}`", path.text()))
+                .at(path.span(), "expected a variable")
+                .help(help),
+        );
+    }
+
+    /// `lamp.lit`, `it.lit`, `ferry.place`, `weir.level`
+    fn property_target(&mut self, path: &Path, cx: &Cx<'_>) -> Option<(Target, Type)> {
+        if let Some((Thing::Var(var), used)) = self.begin(path, cx.scope)
+            && used == path.0.len()
+        {
+            self.not_bound(var, path.span())?;
+            return Some((Target::Var(self.names.vars[var].id), self.names.vars[var].written.ty.ty.clone()));
+        }
+        let (name, before) = path.split_last();
+        let before = Path(before.to_vec());
+        let object = model::Expr { span: before.span(), kind: ExprKind::Name(before) };
+        let (which, object) = self.one_object(&object, cx)?;
+        match name.text.as_str() {
+            "place" => return Some((Target::Place(object), Type::Vector)),
+            "facing" => return Some((Target::Facing(object), Type::Rotation)),
+            _ => {}
+        }
+        let (ty, var) = self.property_var(&which, name)?;
+        let candidates = match var {
+            Some(var) => vec![var],
+            None => {
+                let members = self.candidates(&which);
+                let vars = members.iter().map(|object| self.names.objects[*object].vars.get(&name.text));
+                vars.flatten().copied().collect()
+            }
+        };
+        for var in candidates {
+            self.not_bound(var, path.span())?;
+        }
+        let target = match var {
+            Some(var) => Target::Var(self.names.vars[var].id),
+            None => Target::Property(object, cx.ids.property(&name.text)),
+        };
+        Some((target, ty))
+    }
+
+    fn not_bound(&mut self, var: usize, span: Span) -> Option<()> {
+        let known = &self.names.vars[var];
+        let Some(bound) = known.bound else { return Some(()) };
+        let message = format!("`{}` is kept by a bind", known.name);
+        self.wrong(
+            Diagnostic::error(Code::Bound, message)
+                .at(span, "cannot be set")
+                .at(bound, "kept here")
+                .help("set what the bind reads instead"),
+        );
+        None
+    }
+
+    fn set(
+        &mut self,
+        target: &model::Target,
+        with: Option<model::Sign>,
+        to: &model::Expr,
+        span: Span,
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let found = self.target(target, cx);
+        let value = match with {
+            // What is added to must be read first, as the same target.
+            Some(sign) => {
+                let here = match target {
+                    model::Target::Name(path) => ExprKind::Name(path.clone()),
+                    model::Target::Of(path, whose) => {
+                        if matches!(&whose.kind, ExprKind::Name(name) if name.text() == "everyone") {
+                            let message = "what everyone has can be set, but not added to at once";
+                            self.wrong(
+                                Diagnostic::error(Code::Whose, message)
+                                    .at(whose.span, "not one value")
+                                    .help("for each player in everyone { … of player += … }"),
+                            );
+                            return None;
+                        }
+                        ExprKind::Of(path.clone(), Box::new(whose.clone()))
+                    }
+                };
+                let here = model::Expr { span: target.path().span(), kind: here };
+                let kind = ExprKind::Arithmetic(sign.into(), Box::new(here), Box::new(to.clone()));
+                model::Expr { span, kind }
+            }
+            None => to.clone(),
+        };
+        let Some((found, ty)) = found else {
+            // What is wrong with the value is told too.
+            self.expr(to, None, cx);
+            return None;
+        };
+        let name = target.path().text();
+        let declared = self.declared(target.path(), cx);
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, found {found}", a(ty.word()));
+            let diagnostic = Diagnostic::error(Code::WrongType, message).at(to.span, found);
+            match declared {
+                Some(at) => diagnostic.at(at, "declared here"),
+                None => diagnostic,
+            }
+        };
+        let to = self.value_for(&value, &ty, cx, wrong)?;
+        Some(Step::Set { target: found, to })
+    }
+
+    fn declared(&self, path: &Path, cx: &Cx<'_>) -> Option<Span> {
+        match self.begin(path, cx.scope) {
+            Some((Thing::Var(var), used)) if used == path.0.len() => {
+                Some(self.names.vars[var].written.name.span)
+            }
+            Some((Thing::Object(object), used)) => {
+                let var = self.names.objects[object].vars.get(&path.0.get(used)?.text)?;
+                Some(self.names.vars[*var].written.name.span)
+            }
+            _ => None,
+        }
+    }
+
+    fn tween(
+        &mut self,
+        target: &model::Target,
+        to: &model::Expr,
+        over: &model::Expr,
+        ease: Option<&Name>,
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let found = self.target(target, cx);
+        let over = self.span_of_time(over, cx);
+        let ease = match ease {
+            None => Ease::default(),
+            Some(word) => {
+                let known = Ease::ALL.into_iter().find(|ease| ease.word() == word.text);
+                if known.is_none() {
+                    let help = suggest(&word.text, "way to ease", Ease::ALL.into_iter().map(Ease::word));
+                    let message = format!("there is no way to ease called `{}`", word.text);
+                    self.wrong(
+                        Diagnostic::error(Code::UnknownWord, message)
+                            .at(word.span, "expected a way to ease")
+                            .help(help),
+                    );
+                }
+                known?
+            }
+        };
+        let (found, ty) = found?;
+        let name = target.path().text();
+        let span = target.path().span();
+        let blends = matches!(ty, Type::Number | Type::Whole | Type::Vector | Type::Rotation | Type::Colour);
+        if !blends || matches!(found, Target::Local(_)) {
+            let what = if blends { "a value of the sequence's own".to_owned() } else { a(ty.word()) };
+            let message = format!("`{name}` is {what}, and cannot go from one value to another over a time");
+            self.wrong(
+                Diagnostic::error(Code::WrongType, message)
+                    .at(span, "nothing in between")
+                    .help("a tween moves numbers, vectors, rotations and colours"),
+            );
+            return None;
+        }
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, found {found}", a(ty.word()));
+            Diagnostic::error(Code::WrongType, message).at(to.span, found)
+        };
+        let to = self.value_for(to, &ty, cx, wrong)?;
+        let to = if ty == Type::Number { as_number(to) } else { to };
+        Some(Step::Tween { target: found, to, over: over?, ease })
+    }
+}

@@ -1,0 +1,332 @@
+//! Items: what a file consists of.
+
+use super::{kind::SyntaxKind, parser::Parser};
+
+/// The words that begin an item. On a new line they end whatever was broken before them.
+const ITEMS: [&str; 17] = [
+    "scene",
+    "project",
+    "shared",
+    "catalogue",
+    "var",
+    "signal",
+    "effect",
+    "object",
+    "manager",
+    "mould",
+    "spot",
+    "on",
+    "bind",
+    "never",
+    "task",
+    "kit",
+    "playtest",
+];
+
+impl Parser<'_> {
+    pub(super) fn at_item(&self) -> bool {
+        let begins = self.peek() == SyntaxKind::Word
+            && (ITEMS.contains(&self.nth_text(0)) || self.is_word("use") && self.nth(1) == SyntaxKind::Word);
+        // Within braces a member or a statement may begin with the same word. One that is not set in at all begins an
+        // item: the closing brace is missing.
+        begins && self.at_line_start() && (!self.inside_braces() || self.at_column_one())
+    }
+
+    pub(super) fn file(&mut self) {
+        self.open_file();
+        while self.peek() != SyntaxKind::End {
+            let before = self.position();
+            self.item();
+            if !self.at_item() && self.peek() != SyntaxKind::End {
+                if self.position() == before || !self.on_new_line() {
+                    self.fault("the end of the line");
+                }
+                self.skip_until(Self::at_item);
+            }
+        }
+        self.close_file();
+    }
+
+    fn item(&mut self) {
+        match self.nth_text(0) {
+            "scene" if self.nth(1) == SyntaxKind::Text => self.clause(SyntaxKind::SceneFile, Parser::bump),
+            "scene" => self.clause(SyntaxKind::Scene, |p| {
+                p.expect(SyntaxKind::Word, "the name of the scene");
+            }),
+            "project" => self.clause(SyntaxKind::Project, |p| {
+                p.expect(SyntaxKind::Word, "the name of the project");
+            }),
+            "shared" => self.clause(SyntaxKind::Shared, |p| {
+                p.expect(SyntaxKind::Text, "the path of a file, in quotes");
+            }),
+            "catalogue" => self.clause(SyntaxKind::CatalogueFile, |p| {
+                p.expect(SyntaxKind::Text, "the path of a file, in quotes");
+            }),
+            "playtest" => self.node(SyntaxKind::Playtest, Self::playtest),
+            "kit" => self.node(SyntaxKind::Kit, Self::kit),
+            "manager" => self.node(SyntaxKind::Manager, |p| p.object("the role of the manager")),
+            _ if self.scene_item() => {}
+            _ => self.fault(
+                "scene, var, signal, effect, object, manager, mould, spot, on, bind, never, task, kit, use \
+                 or playtest",
+            ),
+        }
+    }
+
+    /// What can stand in a kit too.
+    fn scene_item(&mut self) -> bool {
+        match self.nth_text(0) {
+            "var" => self.node(SyntaxKind::Var, Self::var),
+            "signal" => self.node(SyntaxKind::Signal, |p| p.declaration("the name of the signal")),
+            "effect" => self.node(SyntaxKind::Effect, |p| p.declaration("the name of the effect")),
+            "object" => self.node(SyntaxKind::Object, |p| p.object("the name of the object")),
+            "mould" => self.node(SyntaxKind::Mould, |p| p.object("the name of the mould")),
+            "spot" => self.node(SyntaxKind::Spot, Self::spot),
+            "on" => self.node(SyntaxKind::Wire, Self::wire),
+            "bind" => self.node(SyntaxKind::Bind, Self::bind),
+            "never" => self.clause(SyntaxKind::Rule, Self::expr),
+            "task" => self.node(SyntaxKind::Task, |p| {
+                p.declaration("the name of the task");
+                p.block();
+            }),
+            "use" => self.node(SyntaxKind::Use, Self::use_item),
+            _ => return false,
+        }
+        true
+    }
+
+    pub(super) fn var(&mut self) {
+        self.bump();
+        self.expect(SyntaxKind::Word, "the name of the variable");
+        self.expect(SyntaxKind::Colon, "`:` and the type of the variable");
+        self.ty();
+        if self.expect(SyntaxKind::Equals, "`=` and its first value") {
+            self.expr();
+        }
+        if self.is_word("per") && self.nth_is_word(1, "player") {
+            self.node(SyntaxKind::PerPlayer, |p| {
+                p.bump();
+                p.bump();
+            });
+        }
+    }
+
+    fn ty(&mut self) {
+        self.node(SyntaxKind::Type, |p| {
+            if p.is_word("one") && p.nth_is_word(1, "of") {
+                p.bump();
+                p.bump();
+                if p.peek() == SyntaxKind::LeftParen {
+                    p.list(|p| {
+                        p.expect(SyntaxKind::Word, "a word of the list");
+                    });
+                } else {
+                    p.fault("`(` and the words of the list");
+                }
+            } else {
+                p.expect(SyntaxKind::Word, "a type");
+            }
+        });
+    }
+
+    fn fields(&mut self) {
+        if self.peek() == SyntaxKind::LeftParen {
+            self.node(SyntaxKind::Fields, |p| {
+                p.list(|p| {
+                    p.node(SyntaxKind::Field, |p| {
+                        p.expect(SyntaxKind::Word, "a name");
+                        p.expect(SyntaxKind::Colon, "`:` and a type");
+                        p.ty();
+                    });
+                });
+            });
+        }
+    }
+
+    pub(super) fn declaration(&mut self, what: &str) {
+        self.bump();
+        self.expect(SyntaxKind::Word, what);
+        self.fields();
+    }
+
+    pub(super) fn spot(&mut self) {
+        self.bump();
+        self.expect(SyntaxKind::Word, "the name of the spot");
+        if !self.is_word("at") {
+            self.fault("`at` and a place");
+        }
+        self.place_clauses();
+    }
+
+    fn place_clauses(&mut self) {
+        loop {
+            match self.nth_text(0) {
+                "at" => self.clause(SyntaxKind::At, Self::expr),
+                "facing" => self.clause(SyntaxKind::Facing, Self::expr),
+                _ => break,
+            }
+        }
+    }
+
+    fn bind(&mut self) {
+        self.bump();
+        if self.is_word("each") {
+            self.bump();
+        }
+        self.path("the variable to keep");
+        if self.expect(SyntaxKind::Equals, "`=` and what it is kept equal to") {
+            self.expr();
+        }
+    }
+
+    fn kit(&mut self) {
+        self.declaration("the name of the kit");
+        if !self.expect(SyntaxKind::LeftBrace, "`{`") {
+            return;
+        }
+        self.enter_braces();
+        while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
+            if !self.scene_item() && !self.eat(SyntaxKind::Semicolon) {
+                let expected = "var, signal, object, mould, spot, on, bind, never, task, use or `}`";
+                self.put_aside(expected, |_| false);
+            }
+        }
+        self.leave_braces();
+        self.expect(SyntaxKind::RightBrace, "`}`");
+    }
+
+    fn use_item(&mut self) {
+        self.bump();
+        self.expect(SyntaxKind::Word, "the name of a kit");
+        if self.eat_word("as") {
+            self.expect(SyntaxKind::Word, "a name for this use");
+        }
+        if self.peek() == SyntaxKind::LeftParen {
+            self.node(SyntaxKind::Fields, |p| {
+                p.list(|p| {
+                    p.node(SyntaxKind::Given, |p| {
+                        p.expect(SyntaxKind::Word, "the name of a parameter");
+                        if p.expect(SyntaxKind::Colon, "`:` and a value") {
+                            p.expr();
+                        }
+                    });
+                });
+            });
+        }
+    }
+
+    pub(super) fn object(&mut self, what: &str) {
+        self.bump();
+        self.expect(SyntaxKind::Word, what);
+        loop {
+            match self.nth_text(0) {
+                "at" | "facing" => self.place_clauses(),
+                "tags" => self.tags(),
+                "disabled" | "body" => self.node(SyntaxKind::Flag, Self::bump),
+                _ => break,
+            }
+        }
+        if self.eat(SyntaxKind::LeftBrace) {
+            self.enter_braces();
+            while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
+                self.member();
+            }
+            self.leave_braces();
+            self.expect(SyntaxKind::RightBrace, "`}`");
+        }
+    }
+
+    fn member(&mut self) {
+        match self.nth_text(0) {
+            "on" => self.node(SyntaxKind::Wire, Self::wire),
+            "var" => self.node(SyntaxKind::Var, Self::var),
+            "signal" => self.node(SyntaxKind::Signal, |p| p.declaration("the name of the signal")),
+            "spot" => self.node(SyntaxKind::Spot, Self::spot),
+            _ if self.peek() == SyntaxKind::Word => self.node(SyntaxKind::Part, Self::part),
+            _ => {
+                if !self.eat(SyntaxKind::Semicolon) {
+                    self.put_aside("a part, var, signal, spot, on or `}`", |_| false);
+                }
+            }
+        }
+    }
+
+    pub(super) fn tags(&mut self) {
+        self.clause(SyntaxKind::Tags, |p| {
+            p.expect(SyntaxKind::Word, "a tag");
+            while p.peek() == SyntaxKind::Comma && p.nth(1) == SyntaxKind::Word {
+                p.bump();
+                p.bump();
+            }
+        });
+    }
+
+    /// A kind of part and its settings: in braces, or to the end of the line.
+    fn part(&mut self) {
+        self.bump();
+        let braces = self.eat(SyntaxKind::LeftBrace);
+        loop {
+            match self.peek() {
+                SyntaxKind::RightBrace | SyntaxKind::End => break,
+                SyntaxKind::Semicolon if !braces => break,
+                _ if !braces && self.on_new_line() => break,
+                SyntaxKind::Comma | SyntaxKind::Semicolon | SyntaxKind::Word => self.bump(),
+                SyntaxKind::Number | SyntaxKind::Text | SyntaxKind::Colour | SyntaxKind::LeftParen => {
+                    self.atom();
+                }
+                SyntaxKind::Minus => self.clause(SyntaxKind::Unary, Self::atom),
+                _ => self.put_aside("a setting", |_| false),
+            }
+        }
+        if braces {
+            self.expect(SyntaxKind::RightBrace, "`}`");
+        }
+    }
+
+    pub(super) fn wire(&mut self) {
+        self.bump();
+        self.eat_word("every");
+        self.path("the signal to listen to");
+        self.args();
+        loop {
+            match self.nth_text(0) {
+                "by" => self.clause(SyntaxKind::Filter, |p| {
+                    p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
+                    while p.eat_word("or") {
+                        p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
+                    }
+                }),
+                "when" => self.clause(SyntaxKind::Guard, Self::expr),
+                "order" => self.clause(SyntaxKind::Order, |p| {
+                    p.eat(SyntaxKind::Minus);
+                    p.expect(SyntaxKind::Number, "a whole number");
+                }),
+                "cooldown" => self.clause(SyntaxKind::Cooldown, |p| {
+                    p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+                    if p.is_word("per") && p.nth_is_word(1, "who") {
+                        p.bump();
+                        p.bump();
+                    }
+                }),
+                "delay" => self.clause(SyntaxKind::Delay, |p| {
+                    p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+                }),
+                "times" => self.clause(SyntaxKind::Times, |p| {
+                    p.expect(SyntaxKind::Number, "a whole number");
+                }),
+                "while" if self.nth_is_word(1, "running") => self.clause(SyntaxKind::Busy, |p| {
+                    p.bump();
+                    p.expect(SyntaxKind::Word, "ignore, restart, queue or overlap");
+                }),
+                "once" => self.node(SyntaxKind::Once, Self::bump),
+                "," => self.bump(),
+                _ => break,
+            }
+        }
+        if self.peek() == SyntaxKind::LeftBrace {
+            self.block();
+        } else {
+            self.fault("by, when, order, cooldown, delay, once, times, while running or `{`");
+        }
+    }
+}
