@@ -145,7 +145,9 @@ pub(crate) fn finish(files: Files, catalogue: Catalogue, scenes: Option<Arc<Scen
     let Files { sources, models: files, mut diagnostics } = files;
     let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), &mut diagnostics);
     resolver.check(&files);
-    let made = |object: &&crate::resolve::Object<'_>| object.written.is_some();
+    let made = |object: &&crate::resolve::Object<'_>| {
+        matches!(object.role, crate::resolve::Role::Object | crate::resolve::Role::Manager)
+    };
     let counts = (resolver.names.objects.iter().filter(made).count(), resolver.names.wires.len());
     let (wanted_tags, wanted_properties) =
         (std::mem::take(&mut resolver.wanted_tags), std::mem::take(&mut resolver.wanted_properties));

@@ -103,7 +103,13 @@ impl Words<'_> {
                     (4, self.test(one, "is not", ""))
                 }
                 Expr::Inside { .. } | Expr::Tagged { .. } => (4, self.test(one, "is", "not ")),
-                Expr::Any(among) => (4, format!("no {}", self.among(among))),
+                // Every one of them is: none of them is not.
+                Expr::Any(among) => match among.condition() {
+                    Some(Expr::Not(condition)) => {
+                        (4, format!("every {}", self.among_that(among, Some(condition))))
+                    }
+                    _ => (4, format!("no {}", self.among(among))),
+                },
                 one => (3, format!("not {}", self.expr(one, 4))),
             },
             Expr::Any(among) => (4, format!("any {}", self.among(among))),
@@ -184,14 +190,21 @@ impl Words<'_> {
     }
 
     fn among(&self, among: &stoicheon_core::Among) -> String {
+        self.among_that(among, among.condition())
+    }
+
+    fn among_that(&self, among: &stoicheon_core::Among, condition: Option<&Expr>) -> String {
         let mut text = self.state.tag_word(among.tag()).to_owned();
         if let Some(zone) = among.zone() {
             text = format!("{text} inside {}", part_text(self.state, zone));
         }
-        if let Some(condition) = among.condition() {
-            text = format!("{text} where {}", self.expr(condition, 2));
+        match condition {
+            Some(Expr::StateOf { object, test }) if **object == Expr::It => {
+                format!("{text} is {}", test.word())
+            }
+            Some(condition) => format!("{text} where {}", self.expr(condition, 2)),
+            None => text,
         }
-        text
     }
 
     fn state_test(&self, part: PartId, state: u8, is: &str) -> String {

@@ -248,7 +248,10 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             Listens::One(signal) => (Source::One(signal.id()), state.bus.open_lane(signal.id())?.store),
             Listens::Every(group, name) => {
                 let store = state.bus.payloads.store_of::<T>();
-                state.check_group(&group, &name, store)?;
+                // A sequence takes whatever comes; a closure only what it was written for.
+                if !matches!(does, Does::Steps(_)) || guard_fn.is_some() {
+                    state.check_group(&group, &name, store)?;
+                }
                 let tag = group.tag.map(|tag| state.objects.tag(&tag));
                 (Source::Every { tag, name, members: Vec::new() }, store)
             }

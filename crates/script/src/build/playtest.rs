@@ -26,26 +26,35 @@ pub(crate) fn playtest<G: 'static>(
     let scenes = loaded.scenes.as_deref();
     let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, &mut ignored);
     resolver.find_in(world);
+    let mut players: Players = Vec::new();
     for player in &written.players {
-        let at = place(&player.at, &mut resolver, world)?;
+        let at = place(&player.at, &mut resolver, &players, world)?;
         let mut new = world.player(&player.name.text).at(at);
         for tag in &player.tags {
             new = new.tag(&tag.text);
         }
-        new.add()?;
+        players.push((player.name.text.clone(), new.add()?));
     }
     let mut playtest = Playtest::new(&written.name.text);
     for step in &written.steps {
-        let built = build_step(&step.step, &mut resolver, world)?;
+        let built = build_step(&step.step, &mut resolver, &players, world)?;
         playtest = playtest.step_at(built, loaded.sources.place(step.span));
     }
     Ok(playtest)
 }
 
+/// The players so far, by name.
+type Players = Vec<(smol_str::SmolStr, stoicheon_core::ObjectId)>;
+
 /// Where an object or a spot is.
-fn place<G: 'static>(path: &Path, resolver: &mut Resolver<'_, '_>, world: &World<G>) -> Result<Vec3, Error> {
+fn place<G: 'static>(
+    path: &Path,
+    resolver: &mut Resolver<'_, '_>,
+    players: &Players,
+    world: &World<G>,
+) -> Result<Vec3, Error> {
     let named = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
-    let expr = Expr::Place(Box::new(condition(&named, resolver, world)?));
+    let expr = Expr::Place(Box::new(condition(&named, resolver, players, world)?));
     match world.evaluate(&expr) {
         Value::Vector(at) => Ok(at),
         _ => Err(Error::UnknownName { kind: "an object or a spot", found: path.text() }),
@@ -55,9 +64,10 @@ fn place<G: 'static>(path: &Path, resolver: &mut Resolver<'_, '_>, world: &World
 fn condition<G: 'static>(
     expr: &model::Expr,
     resolver: &mut Resolver<'_, '_>,
+    players: &Players,
     world: &World<G>,
 ) -> Result<Expr, Error> {
-    let found = resolver.expr(expr, None, &Cx::new(0, world));
+    let found = resolver.expr(expr, None, &Cx::new(0, world).with_players(players.clone()));
     let unknown = || Error::UnknownName { kind: "a value", found: "what this expects".into() };
     found.map(|found| found.expr).ok_or_else(unknown)
 }
@@ -65,6 +75,7 @@ fn condition<G: 'static>(
 fn build_step<G: 'static>(
     step: &Step,
     resolver: &mut Resolver<'_, '_>,
+    players: &Players,
     world: &World<G>,
 ) -> Result<PlaytestStep, Error> {
     let player = |name: &model::Name| {
@@ -74,17 +85,17 @@ fn build_step<G: 'static>(
     };
     Ok(match step {
         Step::Walk { player: name, to } => {
-            PlaytestStep::Walk { who: player(name)?, to: place(to, resolver, world)? }
+            PlaytestStep::Walk { who: player(name)?, to: place(to, resolver, players, world)? }
         }
         Step::Press { player: name, key } => {
             PlaytestStep::Press { who: player(name)?, key: key.text.clone() }
         }
         Step::Wait(span) => PlaytestStep::Wait((*span).into()),
-        Step::Always(expr) => PlaytestStep::Always(condition(expr, resolver, world)?),
-        Step::Never(expr) => PlaytestStep::Always(condition(expr, resolver, world)?.not()),
+        Step::Always(expr) => PlaytestStep::Always(condition(expr, resolver, players, world)?),
+        Step::Never(expr) => PlaytestStep::Always(condition(expr, resolver, players, world)?.not()),
         Step::Expect { what, limit } => {
             let within = if let Limit::Within(span) = limit { Some((*span).into()) } else { None };
-            PlaytestStep::Expect { what: expectation(what, *limit, resolver, world)?, within }
+            PlaytestStep::Expect { what: expectation(what, *limit, resolver, players, world)?, within }
         }
     })
 }
@@ -94,6 +105,7 @@ fn expectation<G: 'static>(
     what: &model::Expr,
     limit: Limit,
     resolver: &mut Resolver<'_, '_>,
+    players: &Players,
     world: &World<G>,
 ) -> Result<Expectation, Error> {
     let name = bare(what);
@@ -104,6 +116,6 @@ fn expectation<G: 'static>(
         (Some(signal), _, _) => Expectation::Signal(signal),
         (None, Some(effect), Limit::Exactly(times)) => Expectation::EffectExactly(effect, times),
         (None, Some(effect), _) => Expectation::Effect(effect),
-        (None, None, _) => Expectation::Holds(condition(what, resolver, world)?),
+        (None, None, _) => Expectation::Holds(condition(what, resolver, players, world)?),
     })
 }

@@ -187,6 +187,8 @@ pub(crate) struct Cx<'i> {
     owner: Option<usize>,
     fields: std::sync::Arc<[Field]>,
     locals: Vec<Local>,
+    /// The players of the playtest it stands in.
+    pub(crate) players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
     /// How many values the sequence keeps at most at one time.
     kept: u8,
     /// Somebody may have caused this.
@@ -207,6 +209,7 @@ impl<'i> Cx<'i> {
             owner: None,
             fields: std::sync::Arc::default(),
             locals: Vec::new(),
+            players: Vec::new(),
             kept: 0,
             has_who: false,
             it: None,
@@ -214,6 +217,10 @@ impl<'i> Cx<'i> {
             constant: None,
             ids,
         }
+    }
+
+    pub(crate) fn with_players(self, players: Vec<(SmolStr, stoicheon_core::ObjectId)>) -> Self {
+        Self { players, ..self }
     }
 
     pub(crate) fn constant(scope: usize, what: &'static str, ids: &'i dyn Ids) -> Self {

@@ -10,7 +10,9 @@ use crate::{
 
 impl Resolver<'_, '_> {
     pub(super) fn playtest(&mut self, playtest: &Playtest, ids: &dyn Ids) {
-        let cx = Cx::new(0, ids);
+        let players = playtest.players.iter();
+        let players = players.map(|player| (player.name.text.clone(), stoicheon_core::ObjectId::default()));
+        let cx = Cx { players: players.collect(), ..Cx::new(0, ids) };
         for (index, player) in playtest.players.iter().enumerate() {
             self.start(&player.at, &cx);
             let same = |other: &&crate::model::Player| other.name.text == player.name.text;

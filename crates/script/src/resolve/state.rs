@@ -117,7 +117,11 @@ impl<'m> Resolver<'m, '_> {
             let number = u8::try_from(index).ok()?;
             Some(Typed { ty: Ty::of(&cx.fields[index].ty), expr: Expr::Field(number) })
         };
-        match found.or_else(local).or_else(field) {
+        let player = || {
+            let (_, id) = cx.players.iter().find(|(name, _)| name == word)?;
+            Some(Typed { ty: Ty::Object(Which::Unknown), expr: Expr::from(*id) })
+        };
+        match found.or_else(local).or_else(field).or_else(player) {
             Some(_) if cx.constant.is_some() => {
                 self.not_constant(first.span, cx.constant.unwrap_or_default());
                 Special::Wrong
@@ -328,6 +332,7 @@ impl<'m> Resolver<'m, '_> {
         let name = path.first();
         let mut known: Vec<&str> = cx.locals.iter().map(|local| local.name.as_str()).collect();
         known.extend(cx.fields.iter().map(|field| field.name.as_str()));
+        known.extend(cx.players.iter().map(|(name, _)| name.as_str()));
         known.extend(self.visible(cx.scope, |_| true));
         let help = suggest(&name.text, "value", known.into_iter());
         self.wrong(
@@ -389,6 +394,7 @@ impl<'m> Resolver<'m, '_> {
                     && !matches!(name.text.as_str(), "who" | "it")
                     && !cx.locals.iter().any(|local| local.name == name.text)
                     && !cx.fields.iter().any(|field| field.name == name.text)
+                    && !cx.players.iter().any(|(player, _)| *player == name.text)
             })
         {
             self.object(path, cx);

@@ -24,12 +24,17 @@ const ITEMS: [&str; 17] = [
 ];
 
 impl Parser<'_> {
+    /// Whether the next token is the first of its line, and a word that begins an item.
+    pub(super) fn at_item_word(&self) -> bool {
+        self.peek() == SyntaxKind::Word
+            && (ITEMS.contains(&self.nth_text(0)) || self.is_word("use") && self.nth(1) == SyntaxKind::Word)
+            && self.at_line_start()
+    }
+
+    /// Whether an item begins here. Within braces a member or a statement may begin with the same word; but where a
+    /// closing brace is missing somewhere, one that is not set in at all begins an item.
     pub(super) fn at_item(&self) -> bool {
-        let begins = self.peek() == SyntaxKind::Word
-            && (ITEMS.contains(&self.nth_text(0)) || self.is_word("use") && self.nth(1) == SyntaxKind::Word);
-        // Within braces a member or a statement may begin with the same word. One that is not set in at all begins an
-        // item: the closing brace is missing.
-        begins && self.at_line_start() && (!self.inside_braces() || self.at_column_one())
+        self.at_item_word() && (!self.inside_braces() || self.lacks_a_brace() && self.at_column_one())
     }
 
     pub(super) fn file(&mut self) {
@@ -37,11 +42,16 @@ impl Parser<'_> {
         while self.peek() != SyntaxKind::End {
             let before = self.position();
             self.item();
-            if !self.at_item() && self.peek() != SyntaxKind::End {
-                if self.position() == before || !self.on_new_line() {
-                    self.fault("the end of the line");
-                }
-                self.skip_until(Self::at_item);
+            if self.at_item() || self.peek() == SyntaxKind::End {
+                continue;
+            }
+            let same_line = !self.on_new_line();
+            if same_line {
+                self.fault("the end of the line");
+            }
+            // What stands on a line of its own is looked at as an item, and told of, in the next round.
+            if same_line || self.position() == before {
+                self.skip_line();
             }
         }
         self.close_file();

@@ -24,6 +24,8 @@ pub(crate) fn parse(text: &str, file: u32) -> Parsed {
         .spanned()
         .map(|(kind, range)| (kind.unwrap_or(SyntaxKind::Unknown), range))
         .collect();
+    let braces = |wanted| tokens.iter().filter(|(kind, _)| *kind == wanted).count();
+    let lacks_a_brace = braces(SyntaxKind::LeftBrace) > braces(SyntaxKind::RightBrace);
     let mut parser = Parser {
         text,
         file,
@@ -34,6 +36,7 @@ pub(crate) fn parse(text: &str, file: u32) -> Parsed {
         errors: Vec::new(),
         last_fault: None,
         braces: 0,
+        lacks_a_brace,
     };
     parser.file();
     Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
@@ -51,6 +54,8 @@ pub(super) struct Parser<'t> {
     last_fault: Option<u32>,
     /// How many braces are open around.
     braces: u32,
+    /// More braces are opened than closed in the whole text.
+    lacks_a_brace: bool,
 }
 
 /// Looking ahead.
@@ -110,6 +115,10 @@ impl Parser<'_> {
 
     pub(super) fn inside_braces(&self) -> bool {
         self.braces > 0
+    }
+
+    pub(super) fn lacks_a_brace(&self) -> bool {
+        self.lacks_a_brace
     }
 
     /// Whether the next token begins its line without a blank before it.
@@ -198,7 +207,7 @@ impl Parser<'_> {
     /// Takes the next token if it is of that kind, and reports a fault if it is not.
     pub(super) fn expect(&mut self, kind: SyntaxKind, what: &str) -> bool {
         // A name that is missing at the end of a line is not the word the next item begins with.
-        let here = !(kind == SyntaxKind::Word && self.at_item()) && self.eat(kind);
+        let here = !(kind == SyntaxKind::Word && self.at_item_word()) && self.eat(kind);
         if !here {
             self.fault(what);
         }
@@ -221,7 +230,9 @@ impl Parser<'_> {
         }
         self.last_fault = Some(span.start);
         let message = format!("expected {expected}, found {found}");
-        self.errors.push(Diagnostic::error(Code::Syntax, message).at(span, format!("expected {expected}")));
+        // A long list is not said twice.
+        let label = if expected.len() > 60 { "not this".to_owned() } else { format!("expected {expected}") };
+        self.errors.push(Diagnostic::error(Code::Syntax, message).at(span, label));
     }
 
     /// Puts what cannot be read aside, up to where `stop` says that reading can go on.
@@ -232,6 +243,25 @@ impl Parser<'_> {
         self.open(SyntaxKind::Bad);
         while self.peek() != SyntaxKind::End && !stop(self) {
             self.bump();
+        }
+        self.close();
+    }
+
+    /// Puts the rest of the line aside, with what stands in braces that it opens.
+    pub(super) fn skip_line(&mut self) {
+        let mut open = 0_u32;
+        self.open(SyntaxKind::Bad);
+        loop {
+            match self.peek() {
+                SyntaxKind::End => break,
+                SyntaxKind::LeftBrace => open += 1,
+                SyntaxKind::RightBrace => open = open.saturating_sub(1),
+                _ => {}
+            }
+            self.bump();
+            if self.at_item() && (open == 0 || self.at_column_one()) || open == 0 && self.on_new_line() {
+                break;
+            }
         }
         self.close();
     }
@@ -270,7 +300,7 @@ impl Parser<'_> {
     /// `(`, things with commas between them, `)`.
     pub(super) fn list(&mut self, mut thing: impl FnMut(&mut Self)) {
         self.bump();
-        while !matches!(self.peek(), SyntaxKind::RightParen | SyntaxKind::End) && !self.at_item() {
+        while !matches!(self.peek(), SyntaxKind::RightParen | SyntaxKind::End) && !self.at_item_word() {
             let before = self.at;
             thing(self);
             if !self.eat(SyntaxKind::Comma) && self.peek() != SyntaxKind::RightParen {
