@@ -7,7 +7,8 @@ pub(crate) fn a(word: &str) -> String {
         "text" => "text".to_owned(),
         "whole" => "a whole number".to_owned(),
         _ => {
-            let article = if word.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" };
+            let vowel = word.starts_with(['a', 'e', 'i', 'o', 'u']) && !word.starts_with("use");
+            let article = if vowel { "an" } else { "a" };
             format!("{article} {word}")
         }
     }

@@ -102,39 +102,97 @@ fn a_text_cut_off_anywhere_never_panics() {
     }
 }
 
-/// Pieces of the shipped scenes deleted, doubled, swapped and cut, with a fixed seed. Whatever can be built is run.
+/// A long name, a long line, a long file: time in proportion, and a right result or a clear error.
 #[test]
-fn texts_taken_apart_never_panic() {
+fn long_things_take_time_in_proportion() {
+    let name = "a".repeat(1 << 20);
+    let long_name = format!("object {name}\nnever {name}b is open\n");
+    let loaded = load("long.stoi", &long_name, &Catalogue::built_in());
+    let [only] = loaded.diagnostics() else { panic!("{} findings", loaded.diagnostics().len()) };
+    assert!(only.message.starts_with("there is no object `aaa"));
+
+    let line =
+        format!("effect say(words: text)\non ready {{ {} }}", "perform say(\"Wait.\"); ".repeat(450_000));
+    assert!(line.len() > 9_000_000);
+    let loaded = load("line.stoi", &line, &Catalogue::built_in());
+    assert!(loaded.diagnostics().is_empty());
+
+    let faults = "objec gate\n".repeat(20_000);
+    assert_eq!(load("faults.stoi", &faults, &Catalogue::built_in()).diagnostics().len(), 20_000);
+}
+
+/// Everything that ships, and a scene with all there is.
+const SHIPPED: [&str; 4] = [
+    include_str!("../../../demo/harrow_lock.stoi"),
+    include_str!("../../../demo/towpath.stoi"),
+    include_str!("scenes/everything.stoi"),
+    include_str!("scenes/errands.stoi"),
+];
+
+/// A text with a few of its pieces deleted, doubled, swapped or cut off.
+fn taken_apart(text: &str, by_byte: bool, pick: &mut impl FnMut(usize) -> usize) -> String {
+    let mut pieces: Vec<String> = if by_byte {
+        text.chars().map(String::from).collect()
+    } else {
+        text.split_inclusive(|c: char| !c.is_alphanumeric()).map(str::to_owned).collect()
+    };
+    for _ in 0..=pick(4) {
+        let (one, two) = (pick(pieces.len()), pick(pieces.len()));
+        match pick(8) {
+            0 | 1 => drop(pieces.remove(one)),
+            2 | 3 => pieces.insert(two, pieces[one].clone()),
+            4 | 5 => pieces.swap(one, two),
+            6 => pieces[one] = ["{", "}", "(", ")", "\"", "on ", "0", "\u{0}", "é", ";"][pick(10)].to_owned(),
+            _ => pieces.truncate(one.max(pieces.len() / 2)),
+        }
+    }
+    pieces.concat()
+}
+
+/// Looks at a text from every side. Gives back whether it could be run.
+fn try_out(text: &str) -> bool {
+    let loaded = load("apart.stoi", text, &Catalogue::built_in());
+    loaded.diagnostics().iter().take(3).for_each(|found| drop(render(found, loaded.sources(), false)));
+    if let Ok(set) = stoicheon_script::format("apart.stoi", text) {
+        assert_eq!(stoicheon_script::format("apart.stoi", &set).as_ref(), Ok(&set), "set twice:\n{text}");
+    }
+    if loaded.has_errors() {
+        return false;
+    }
+    let mut world = World::<()>::with(stoicheon_core::Config { statements: 1000, ..Default::default() });
+    let built = loaded.build(&mut world);
+    assert!(built.is_ok(), "a text without a fault can be built: {built:?}\n{text}");
+    if loaded.playtests().next().is_some() {
+        let playtest = loaded.playtest(0, &mut world);
+        assert!(playtest.is_ok(), "and so can its playtest: {playtest:?}\n{text}");
+    }
+    drop((0..5).try_for_each(|_| world.step(&mut ())));
+    true
+}
+
+/// So many texts taken apart, always the same ones for a seed.
+fn mutations(seed: u64, cases: usize) {
     use rand_pcg::{
         Pcg32,
         rand_core::{Rng as _, SeedableRng as _},
     };
-    let texts = [include_str!("../../../demo/harrow_lock.stoi"), include_str!("../../../demo/towpath.stoi")];
-    let mut random = Pcg32::seed_from_u64(7);
+    let mut random = Pcg32::seed_from_u64(seed);
     let mut pick = |below: usize| usize::try_from(random.next_u32()).unwrap() % below.max(1);
-    let mut built = 0;
-    for case in 0..1500 {
-        let mut pieces: Vec<&str> = texts[case % 2].split_inclusive(|c: char| !c.is_alphanumeric()).collect();
-        for _ in 0..=pick(4) {
-            let (one, two) = (pick(pieces.len()), pick(pieces.len()));
-            match pick(4) {
-                0 => drop(pieces.remove(one)),
-                1 => pieces.insert(two, pieces[one]),
-                2 => pieces.swap(one, two),
-                _ => pieces.truncate(one.max(1)),
-            }
-        }
-        let loaded = load("apart.stoi", &pieces.concat(), &Catalogue::built_in());
-        loaded.diagnostics().iter().for_each(|found| drop(render(found, loaded.sources(), false)));
-        let mut world = World::<()>::new();
-        let whole = loaded.build(&mut world).is_ok();
-        assert!(whole || loaded.has_errors(), "a text without a fault can be built:\n{}", pieces.concat());
-        if whole && !loaded.has_errors() {
-            built += 1;
-            let playtest = loaded.playtest(0, &mut world).ok();
-            // A playtest that was taken apart may fail; only the first steps are of interest.
-            drop(playtest.map(|_| (0..20).try_for_each(|_| world.step(&mut ()))));
-        }
+    let mut ran = 0;
+    for case in 0..cases {
+        let text = taken_apart(SHIPPED[case % SHIPPED.len()], case % 3 == 0, &mut pick);
+        ran += usize::from(try_out(&text));
     }
-    assert!(built > 50, "only {built} could be run");
+    assert!(ran > cases / 100, "only {ran} of {cases} could be run");
+}
+
+/// 20,000 cases in all; each looks at the text from every side.
+#[test]
+fn texts_taken_apart_never_panic_first_half() {
+    mutations(7, 10_000);
+}
+
+#[test]
+fn texts_taken_apart_never_panic_second_half() {
+    mutations(8, 10_000);
 }

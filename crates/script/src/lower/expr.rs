@@ -14,8 +14,15 @@ impl Lower<'_> {
         exprs(node).next().map(|expr| self.expr(&expr))
     }
 
+    /// The values in parentheses. A list that could not be read to its end has one more that is bad, so that they are
+    /// not counted.
     pub(super) fn args(&mut self, node: &Node) -> Vec<Expr> {
-        child(node, K::Args).map(|args| exprs(&args).map(|arg| self.expr(&arg)).collect()).unwrap_or_default()
+        let Some(args) = child(node, K::Args) else { return Vec::new() };
+        let mut values: Vec<_> = exprs(&args).map(|arg| self.expr(&arg)).collect();
+        if support::token(&args, K::RightParen).is_none() {
+            values.push(Expr { span: self.range(&args), kind: ExprKind::Bad });
+        }
+        values
     }
 
     pub(super) fn expr(&mut self, node: &Node) -> Expr {

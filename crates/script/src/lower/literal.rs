@@ -39,7 +39,11 @@ impl Lower<'_> {
             "" if digits.contains('.') => Some(Literal::Number(number)),
             "" => match digits.parse() {
                 Ok(whole) => Some(Literal::Whole(whole)),
-                Err(_) => Some(Literal::Number(number)),
+                Err(_) => {
+                    let message = format!("expected a whole number up to {}, or one with a dot", i64::MAX);
+                    self.bad_literal(self.span(token.text_range()), &message);
+                    None
+                }
             },
             "%" => Some(Literal::Number(number / 100.0)),
             "deg" => Some(Literal::Degrees(number)),

@@ -79,7 +79,7 @@ impl<'m> Resolver<'m, '_> {
         let mut thing = self.follow(self.thing(&path.first().text, scope)?);
         let mut used = 1;
         while let (Thing::Use(inner), Some(name)) = (thing, path.0.get(used)) {
-            let (next, _) = *self.names.scopes[inner].things.get(&name.text)?;
+            let Some((next, _)) = self.names.scopes[inner].things.get(&name.text).copied() else { break };
             thing = self.follow(next);
             used += 1;
         }

@@ -280,7 +280,10 @@ impl<'m, 'd> Resolver<'m, 'd> {
     /// What is reported in there is reported with the uses of kits around that scope.
     pub(crate) fn within<R>(&mut self, scope: usize, inner: impl FnOnce(&mut Self) -> R) -> R {
         self.report.uses.push(self.names.scopes[scope].uses.clone());
+        let muted = self.report.muted;
+        self.report.muted |= self.names.scopes[scope].broken;
         let result = inner(self);
+        self.report.muted = muted;
         self.report.uses.pop();
         result
     }

@@ -51,6 +51,8 @@ pub(crate) struct Scope<'m> {
     /// The uses it is inside of, the innermost first.
     pub(crate) uses: Vec<Span>,
     pub(crate) parent: Option<usize>,
+    /// A parameter was not given; what else is wrong inside would only be noise.
+    pub(crate) broken: bool,
     pub(crate) things: BTreeMap<SmolStr, (Thing<'m>, Span)>,
     pub(crate) signals: BTreeMap<SmolStr, usize>,
     pub(crate) effects: BTreeMap<SmolStr, usize>,
@@ -250,6 +252,10 @@ impl<'m> Names<'m> {
 
     /// Gives a thing its name in a scope.
     fn call(&mut self, scope: usize, name: &Name, thing: Thing<'m>, kind: &str, report: &mut Report<'_>) {
+        if let Some(taken) = reserved(name) {
+            report.push(taken);
+            return;
+        }
         let things = &mut self.scopes[scope].things;
         if let Some((_, old)) = things.get(&name.text).copied() {
             report.push(taken(kind, name, (old != Span::default()).then_some(old)));
@@ -514,6 +520,7 @@ impl<'m> Names<'m> {
                         .at(used.kit.span, format!("`{}` is not given", parameter.name.text))
                         .at(parameter.name.span, "the parameter"),
                 );
+                self.scopes[inner].broken = true;
                 continue;
             };
             let thing = Thing::Given { ty: &parameter.ty.ty, value: &given.value, scope: outer };
@@ -540,6 +547,16 @@ impl Object<'_> {
             mould: MouldId::default(),
         }
     }
+}
+
+/// Names that mean the same everywhere, and that nothing can have.
+pub(super) fn reserved(name: &Name) -> Option<Diagnostic> {
+    let words = ["who", "it", "true", "false", "everyone", "every", "each", "_"];
+    words.contains(&name.text.as_str()).then(|| {
+        Diagnostic::error(Code::NameTaken, format!("`{}` means something everywhere", name.text))
+            .at(name.span, "not free")
+            .help("give it another name")
+    })
 }
 
 fn taken(kind: &str, name: &Name, old: Option<Span>) -> Diagnostic {

@@ -22,7 +22,7 @@ impl Resolver<'_, '_> {
         let object = &self.names.objects[index];
         let (scope, Some(written)) = (object.scope, object.written) else { return Made::default() };
         let known: Vec<_> = object.parts.clone();
-        let cx = Cx::constant(scope, "the place of an object", ids);
+        let cx = Cx::constant(scope, "where an object is and faces", ids);
         let at = written.at.as_ref().and_then(|at| self.constant(at, &Type::Vector, &cx));
         let facing = written.facing.as_ref().and_then(|facing| self.constant(facing, &Type::Rotation, &cx));
         for part in &written.parts {
@@ -38,8 +38,23 @@ impl Resolver<'_, '_> {
             }
         }
         let cx = Cx::constant(scope, "a setting", ids);
-        let settings = known.iter().map(|(part, info)| self.settings(info, part, &cx)).collect();
+        let settings: Vec<_> = known.iter().map(|(part, info)| self.settings(info, part, &cx)).collect();
+        for ((part, info), settings) in known.iter().zip(&settings) {
+            self.try_out(info, part, settings, ids);
+        }
         Made { at, facing, settings }
+    }
+
+    /// What only the part itself knows to be out of range.
+    fn try_out(&mut self, info: &PartInfo, part: &model::Part, settings: &Settings, ids: &dyn Ids) {
+        let missing = info.settings.iter().any(|setting| setting.required && !settings.has(&setting.name));
+        let Some(kind) = info.kind.filter(|_| !missing) else { return };
+        if let Err(error) = (kind.build)(settings, ids.rate()) {
+            self.wrong(
+                Diagnostic::error(Code::BadLiteral, error.to_string())
+                    .at(part.kind.span, "cannot be made so"),
+            );
+        }
     }
 
     /// Something that is known before the world runs, of a type.

@@ -44,7 +44,11 @@ impl<'m> Resolver<'m, '_> {
                     self.thing_value(thing, path, used, cx)?
                 }
                 None => {
-                    self.unknown_name(path, cx);
+                    if let (Some(Type::OneOf(words)), Some(name)) = (want, path.single()) {
+                        self.not_a_word(&name.text, words, name.span);
+                    } else {
+                        self.unknown_name(path, cx);
+                    }
                     return None;
                 }
             },

@@ -44,6 +44,10 @@ impl Resolver<'_, '_> {
     }
 
     fn keep(&mut self, name: &Name, ty: Ty, cx: &mut Cx<'_>) -> Option<u8> {
+        if let Some(taken) = super::names::reserved(name) {
+            self.wrong(taken);
+            return None;
+        }
         let number = cx.locals.len();
         if number >= MOST_KEPT {
             let message = format!("expected at most {MOST_KEPT} values that a sequence keeps, found more");
@@ -309,6 +313,9 @@ impl Resolver<'_, '_> {
             Some(at) => diagnostic.at(at, "declared here"),
             None => diagnostic,
         };
+        if args.iter().any(|arg| matches!(arg.kind, ExprKind::Bad)) {
+            return None;
+        }
         if wanted.len() != args.len() {
             let shape = format!("`{name}({})`", list.join(", "));
             let message = format!("{shape} takes {}, found {}", values(wanted.len()), args.len());

@@ -250,7 +250,8 @@ impl Resolver<'_, '_> {
             format!("these tasks run each other in a circle: {}", names.collect::<Vec<_>>().join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);
         for task in circle {
-            diagnostic = diagnostic.at(self.names.tasks[*task].written.name.span, "runs the next");
+            let label = if circle.len() == 1 { "runs itself" } else { "runs the next" };
+            diagnostic = diagnostic.at(self.names.tasks[*task].written.name.span, label);
         }
         self.wrong(diagnostic.help("what goes round for ever is a loop: write it as `repeat while`"));
     }
@@ -417,7 +418,8 @@ impl Resolver<'_, '_> {
         let message = format!("these binds read each other in a circle: {}", names.join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);
         for bind in circle {
-            diagnostic = diagnostic.at(self.names.binds[*bind].written.keep.span(), "reads the next");
+            let label = if circle.len() == 1 { "reads itself" } else { "reads the next" };
+            diagnostic = diagnostic.at(self.names.binds[*bind].written.keep.span(), label);
         }
         self.wrong(diagnostic);
     }
