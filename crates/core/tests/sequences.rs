@@ -170,7 +170,7 @@ fn a_wait_until_goes_on_at_once_or_in_the_clocks_phase_after_it_came_to_hold() {
     scene.world.command(scene.gate.part, Door::TO_OPEN).unwrap();
     // Told in intake, it moves in the motion phases of this tick and the next two.
     scene.run(3);
-    assert_eq!(scene.world.part::<Door>(scene.gate.part).unwrap().openness(), 1.0);
+    assert_eq!(scene.world.state_word(scene.gate.part), Some("open"));
     assert_eq!(scene.count(), 0, "it came to hold after the clocks of that tick");
     scene.run(1);
     assert_eq!(scene.count(), 1);

@@ -50,6 +50,8 @@ struct Setter {
     last: Option<(K, bool)>,
     /// The line under way goes on with the one before.
     continued: bool,
+    /// The last token needs something after it.
+    open_ended: bool,
 }
 
 impl Setter {
@@ -76,6 +78,8 @@ impl Setter {
         }
         let sign = kind == K::Minus
             && token.parent().is_some_and(|parent| matches!(parent.kind(), K::Unary | K::Order));
+        self.open_ended = is_operator(kind)
+            || kind == K::Word && matches!(token.text(), "and" | "or" | "not" | "when" | "until");
         self.last = Some((kind, sign));
         self.newlines = 0;
     }
@@ -116,19 +120,9 @@ impl Setter {
             !kinds.any(|kind| kind == K::Part)
         };
         match token.kind() {
+            _ if self.open_ended && token.kind() != K::Comment => true,
             K::Word => CONTINUES.contains(&token.text()) && clause() && !begins_statement(token),
-            K::Plus
-            | K::Minus
-            | K::Star
-            | K::Slash
-            | K::Same
-            | K::NotSame
-            | K::Less
-            | K::AtMost
-            | K::Greater
-            | K::AtLeast
-            | K::Equals => true,
-            _ => false,
+            kind => is_operator(kind),
         }
     }
 
@@ -138,6 +132,23 @@ impl Setter {
         }
         self.out
     }
+}
+
+fn is_operator(kind: K) -> bool {
+    matches!(
+        kind,
+        K::Plus
+            | K::Minus
+            | K::Star
+            | K::Slash
+            | K::Same
+            | K::NotSame
+            | K::Less
+            | K::AtMost
+            | K::Greater
+            | K::AtLeast
+            | K::Equals
+    )
 }
 
 /// Whether a token is the first of a statement, an item or a step.

@@ -56,7 +56,12 @@ fn model_of(name: &str, text: &str) -> Result<File, Vec<Diagnostic>> {
 /// # Errors
 /// [`JsonError`].
 pub fn from_json(json: &str) -> Result<String, JsonError> {
-    let file: File = serde_json::from_str(json)?;
+    let value: serde_json::Value = serde_json::from_str(json)?;
+    if !value.is_object() {
+        let message = "expected an object with `scene`, `items` and the like";
+        return Err(JsonError::Form(serde::de::Error::custom(message)));
+    }
+    let file: File = serde_json::from_value(value)?;
     let text = print(&file);
     let words = |faults| JsonError::Words { faults, text: text.clone() };
     let text_set = format("the JSON", &text).map_err(words)?;

@@ -6,8 +6,8 @@ mod statement;
 use std::fmt::Write;
 
 use crate::model::{
-    Atom, Bind, Declaration, Field, File, Items, Kit, Limit, Name, Object, Part, Player, Playtest, Spot,
-    Step, Task, TypeRef, Use, Var, Wire,
+    Atom, Bind, Declaration, ExprKind, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player,
+    Playtest, Spot, Step, Task, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -72,9 +72,6 @@ impl Printer {
             }
         }
         self.items(&file.items);
-        for manager in &file.managers {
-            self.object("manager", manager);
-        }
         for kit in &file.kits {
             self.kit(kit);
         }
@@ -83,40 +80,23 @@ impl Printer {
         }
     }
 
+    /// In the order of the text.
     fn items(&mut self, items: &Items) {
-        for var in &items.vars {
-            self.var(var);
-        }
-        for signal in &items.signals {
-            self.declaration("signal", signal);
-        }
-        for effect in &items.effects {
-            self.declaration("effect", effect);
-        }
-        for spot in &items.spots {
-            self.spot(spot);
-        }
-        for object in &items.objects {
-            self.object("object", object);
-        }
-        for mould in &items.moulds {
-            self.object("mould", mould);
-        }
-        for used in &items.uses {
-            self.used(used);
-        }
-        for wire in &items.wires {
-            self.wire(wire);
-        }
-        for bind in &items.binds {
-            self.bind(bind);
-        }
-        for rule in &items.rules {
-            let rule = expr::text(rule);
-            self.line(&format!("never {rule}"));
-        }
-        for task in &items.tasks {
-            self.task(task);
+        for item in Vec::<Item>::from(items.clone()) {
+            match &item {
+                Item::Var(var) => self.var(var),
+                Item::Signal(signal) => self.declaration("signal", signal),
+                Item::Effect(effect) => self.declaration("effect", effect),
+                Item::Object(object) => self.object("object", object),
+                Item::Manager(manager) => self.object("manager", manager),
+                Item::Mould(mould) => self.object("mould", mould),
+                Item::Spot(spot) => self.spot(spot),
+                Item::On(wire) => self.wire(wire),
+                Item::Bind(bind) => self.bind(bind),
+                Item::Never(rule) => self.line(&format!("never {}", expr::text(rule))),
+                Item::Task(task) => self.task(task),
+                Item::Use(used) => self.used(used),
+            }
         }
     }
 
@@ -176,6 +156,10 @@ impl Printer {
     fn part(&mut self, part: &Part) {
         let atom = |atom: &Atom| match atom {
             Atom::Word(word) => word.text.to_string(),
+            // Without parentheses a name would be a word again.
+            Atom::Value(value) if matches!(value.kind, ExprKind::Name(_)) => {
+                format!("({})", expr::text(value))
+            }
             Atom::Value(value) => expr::atom(value),
         };
         let settings: Vec<_> = part.settings.iter().map(atom).collect();

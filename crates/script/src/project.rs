@@ -43,7 +43,7 @@ fn spots(files: &[File]) -> Vec<SmolStr> {
     let mut names = Vec::new();
     for file in files {
         names.extend(file.items.spots.iter().map(|spot| spot.name.text.clone()));
-        for object in file.items.objects.iter().chain(&file.managers) {
+        for object in file.items.objects.iter().chain(&file.items.managers) {
             let of = |name: &SmolStr| format_smolstr!("{}.{name}", object.name.text);
             names.extend(object.spots.iter().map(|spot| of(&spot.name.text)));
         }

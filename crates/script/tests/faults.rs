@@ -142,7 +142,8 @@ fn taken_apart(text: &str, by_byte: bool, pick: &mut impl FnMut(usize) -> usize)
             0 | 1 => drop(pieces.remove(one)),
             2 | 3 => pieces.insert(two, pieces[one].clone()),
             4 | 5 => pieces.swap(one, two),
-            6 => pieces[one] = ["{", "}", "(", ")", "\"", "on ", "0", "\u{0}", "é", ";"][pick(10)].to_owned(),
+            6 => ["{", "}", "(", ")", "\"", "on ", "0", "\u{0}", "é", ";"][pick(10)]
+                .clone_into(&mut pieces[one]),
             _ => pieces.truncate(one.max(pieces.len() / 2)),
         }
     }

@@ -3,6 +3,7 @@
 //! It is also the JSON form of a scene: everything but the places is written, and the schema is made from it.
 
 mod expr;
+mod items;
 mod name;
 mod playtest;
 mod statement;
@@ -12,6 +13,7 @@ use serde::{Deserialize, Serialize};
 use stoicheon_core::{Seconds, Type};
 
 pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Literal, Quantity, sign};
+pub(crate) use items::{Item, Items};
 pub(crate) use name::{Name, Path};
 pub(crate) use playtest::{Limit, Player, Playtest, PlaytestStep, Step};
 pub(crate) use statement::{Objects, Sign, Statement, StatementKind, Target};
@@ -42,46 +44,15 @@ pub(crate) struct File {
     /// Files in which a game says what it offers.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) catalogues: Vec<Name>,
-    /// Everything that can stand in a kit too.
+    /// What it consists of, in the order of the text.
     #[serde(skip_serializing_if = "is_default")]
     pub(crate) items: Items,
-    /// Managers, by role.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) managers: Vec<Object>,
     /// Patterns to be used.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) kits: Vec<Kit>,
     /// Scripted runs with expectations.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) playtests: Vec<Playtest>,
-}
-
-/// What a scene or a kit consists of.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields, default)]
-pub(crate) struct Items {
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) vars: Vec<Var>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) signals: Vec<Declaration>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) effects: Vec<Declaration>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) objects: Vec<Object>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) moulds: Vec<Object>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) spots: Vec<Spot>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) wires: Vec<Wire>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) binds: Vec<Bind>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) rules: Vec<Expr>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) tasks: Vec<Task>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) uses: Vec<Use>,
 }
 
 /// A type, as it is written. One that does not exist is told of and then taken for `number`.

@@ -187,8 +187,7 @@ impl<'m> Names<'m> {
             }
         }
         for file in files {
-            let managers = file.managers.iter().map(|manager| Next::Object(manager, Role::Manager));
-            names.items(&file.items, managers, 0, catalogue, report);
+            names.items(&file.items, 0, catalogue, report);
         }
         for player in files.iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players) {
             names.tags.extend(player.tags.iter().map(|tag| tag.text.clone()));
@@ -264,14 +263,7 @@ impl<'m> Names<'m> {
         }
     }
 
-    fn items(
-        &mut self,
-        items: &'m Items,
-        managers: impl Iterator<Item = Next<'m>>,
-        scope: usize,
-        catalogue: &'m Catalogue,
-        report: &mut Report<'_>,
-    ) {
+    fn items(&mut self, items: &'m Items, scope: usize, catalogue: &'m Catalogue, report: &mut Report<'_>) {
         for (written, effect) in items
             .signals
             .iter()
@@ -306,10 +298,7 @@ impl<'m> Names<'m> {
         next.extend(items.moulds.iter().map(|b| (b.name.span, Next::Object(b, Role::Mould))));
         next.extend(items.uses.iter().map(|used| (used.span, Next::Use(used))));
         next.extend(items.wires.iter().map(|wire| (wire.span, Next::Wire(wire))));
-        next.extend(managers.map(|next| match next {
-            Next::Object(object, _) => (object.name.span, next),
-            other => (Span::default(), other),
-        }));
+        next.extend(items.managers.iter().map(|m| (m.name.span, Next::Object(m, Role::Manager))));
         next.sort_by_key(|(span, _)| *span);
         let mut number = 0;
         for (_, next) in next {
@@ -481,7 +470,7 @@ impl<'m> Names<'m> {
         }
         self.give(kit, used, inner, scope, report);
         report.uses.push(self.scopes[inner].uses.clone());
-        self.items(&kit.items, std::iter::empty(), inner, catalogue, report);
+        self.items(&kit.items, inner, catalogue, report);
         report.uses.pop();
     }
 

@@ -1,0 +1,148 @@
+//! Wiring as text and as JSON: setting it, turning one into the other, and what that must not change.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
+
+use stoicheon_core::{Catalogue, World};
+use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};
+
+const SHIPPED: [(&str, &str); 4] = [
+    ("harrow_lock", include_str!("../../../demo/harrow_lock.stoi")),
+    ("towpath", include_str!("../../../demo/towpath.stoi")),
+    ("everything", include_str!("scenes/everything.stoi")),
+    ("errands", include_str!("scenes/errands.stoi")),
+];
+
+/// What a scene does in its first playtest, or alone, as a digest; `None` if it has errors.
+fn digest(text: &str) -> Option<u64> {
+    let loaded = load("scene.stoi", text, &Catalogue::built_in());
+    if loaded.has_errors() {
+        return None;
+    }
+    let mut world = World::<()>::with(stoicheon_core::Config { statements: 1000, ..Default::default() });
+    loaded.build(&mut world).unwrap();
+    match loaded.playtests().next() {
+        Some(_) => drop(loaded.playtest(0, &mut world).unwrap().run(&mut world, &mut ())),
+        None => drop((0..30).try_for_each(|_| world.step(&mut ()))),
+    }
+    Some(world.trace().digest())
+}
+
+#[test]
+fn everything_that_ships_is_set_as_fmt_sets_it() {
+    for (name, text) in SHIPPED {
+        assert_eq!(format(name, text).as_deref(), Ok(text), "{name}");
+    }
+}
+
+#[test]
+fn setting_keeps_comments_and_lines_and_moves_only_blanks() {
+    let text = "// first\nscene   lock // its name\n\n\n\nvar level:number=0.4\nobject gate at(0,0,12)tags gate{door{swing 85deg about y,over 1s}\nvar lit : boolean = false // on\n}\non gate . opened\nwhen level>0.5 and\nlevel < 0.9\norder - 10,cooldown 2s per who\n{ // begins\nlevel = - 0.5+max( 1,2 ) ;wait 5s\nif level>1{stop}else{ wait until gate is open\nwithin 2s\n}\n\n}\n// last";
+    insta::assert_snapshot!(format("lock.stoi", text).unwrap(), @r"
+    // first
+    scene lock // its name
+
+    var level: number = 0.4
+    object gate at (0, 0, 12) tags gate { door { swing 85deg about y, over 1s }
+      var lit: boolean = false // on
+    }
+    on gate.opened
+      when level > 0.5 and
+      level < 0.9
+      order -10, cooldown 2s per who
+    { // begins
+      level = -0.5 + max(1, 2); wait 5s
+      if level > 1 { stop } else { wait until gate is open
+          within 2s
+      }
+    }
+    // last
+    ");
+}
+
+#[test]
+fn a_text_with_faults_is_not_set() {
+    assert_eq!(format("lock.stoi", "objec gate").unwrap_err().len(), 1);
+}
+
+#[test]
+fn json_says_what_the_text_says() {
+    for (name, text) in SHIPPED {
+        let json = to_json(name, text).unwrap();
+        let back = from_json(&json).unwrap();
+        assert_eq!(to_json(name, &back).unwrap(), json, "{name}");
+        assert_eq!(digest(&back), digest(text), "{name}");
+        assert_eq!(format(name, &back).as_deref(), Ok(back.as_str()), "{name} is set as it comes");
+    }
+}
+
+#[test]
+fn json_reads_as_people_would_guess() {
+    let text = "var level: number = 0.4\n\non rung(2) by keeper when level > 0.95 and upper_gate is closed order 10 {\n  open upper_gate\n  wait 5s\n}\n";
+    insta::assert_snapshot!(to_json("lock.stoi", text).unwrap());
+}
+
+/// Pieces of the shipped scenes deleted, doubled and swapped, with a fixed seed: whatever is a scene is the same scene
+/// by way of JSON.
+#[test]
+fn json_keeps_the_meaning_of_texts_taken_apart() {
+    use rand_pcg::{
+        Pcg32,
+        rand_core::{Rng as _, SeedableRng as _},
+    };
+    let mut random = Pcg32::seed_from_u64(11);
+    let mut pick = |below: usize| usize::try_from(random.next_u32()).unwrap() % below.max(1);
+    let (mut texts, mut scenes) = (0, 0);
+    for case in 0..4000 {
+        let text = SHIPPED[case % SHIPPED.len()].1;
+        let mut pieces: Vec<&str> = text.split_inclusive(|c: char| !c.is_alphanumeric()).collect();
+        for _ in 0..=pick(2) {
+            let (one, two) = (pick(pieces.len()), pick(pieces.len()));
+            match pick(3) {
+                0 => drop(pieces.remove(one)),
+                1 => pieces.insert(two, pieces[one]),
+                _ => pieces.swap(one, two),
+            }
+        }
+        let text = pieces.concat();
+        let Ok(json) = to_json("apart.stoi", &text) else { continue };
+        texts += 1;
+        let back = from_json(&json).unwrap_or_else(|error| panic!("{error}\n{text}"));
+        assert_eq!(to_json("apart.stoi", &back).as_ref(), Ok(&json), "{text}");
+        let meant = digest(&text);
+        scenes += usize::from(meant.is_some());
+        assert_eq!(digest(&back), meant, "{text}\nby way of JSON:\n{back}");
+    }
+    assert!(texts > 400 && scenes > 100, "{texts} texts, {scenes} scenes");
+}
+
+#[test]
+fn the_schema_that_is_committed_is_current_and_what_ships_follows_it() {
+    let committed = include_str!("../../../docs/wiring.schema.json");
+    assert_eq!(schema(), committed, "write it anew: stoicheon convert --schema >docs/wiring.schema.json");
+    let schema: serde_json::Value = serde_json::from_str(committed).unwrap();
+    let rules = jsonschema::validator_for(&schema).unwrap();
+    for (name, text) in SHIPPED {
+        let json: serde_json::Value = serde_json::from_str(&to_json(name, text).unwrap()).unwrap();
+        let faults: Vec<_> = rules.iter_errors(&json).map(|fault| fault.to_string()).collect();
+        assert!(faults.is_empty(), "{name}: {faults:?}");
+    }
+    for wrong in
+        [r#"{"objcts": []}"#, r#"{"items": [{"var": {"name": "a"}}]}"#, r#"{"items": [{"wire": 3}]}"#]
+    {
+        let json: serde_json::Value = serde_json::from_str(wrong).unwrap();
+        assert!(!rules.is_valid(&json), "{wrong}");
+        assert!(matches!(from_json(wrong), Err(JsonError::Form(_))), "{wrong}");
+    }
+}
+
+#[test]
+fn json_with_names_that_are_none_is_refused() {
+    for name in ["", "two words", "a.b", "a }\\nobject b", "1st", "on"] {
+        let json = format!(r#"{{"items": [{{"object": {{"name": "{name}"}}}}]}}"#);
+        let found = from_json(&json);
+        let as_text = found.as_ref().is_ok_and(|text| text == &format!("object {name}\n"));
+        // A keyword is a name like any other where a name is expected.
+        assert!(found.is_err() || (as_text && name == "on"), "{name:?}: {found:?}");
+    }
+    assert!(matches!(from_json("{"), Err(JsonError::Form(_))));
+    assert!(matches!(from_json("[]"), Err(JsonError::Form(_))));
+}
