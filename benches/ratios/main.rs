@@ -8,6 +8,7 @@
 #![allow(clippy::unwrap_used, reason = "a benchmark fails by panicking")]
 
 mod delivery;
+mod language;
 mod snapshots;
 
 use std::{hint::black_box, time::Instant};
@@ -100,6 +101,7 @@ fn main() {
     let mut ratios = Ratios { rounds: if quick { 31 } else { 1001 }, rows: Vec::new() };
     delivery::rows(&mut ratios);
     snapshots::rows(&mut ratios);
+    language::rows(&mut ratios);
     black_box(&ratios.rows);
     let json = serde_json::to_string_pretty(&ratios.rows).unwrap();
     let target = std::env::var("CARGO_TARGET_DIR")

@@ -92,7 +92,7 @@ pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> Result<Vec<L
         let project = is_project(&text(&path)?);
         for scene in &loaded {
             let sources = scene.sources().iter().skip(usize::from(!project));
-            parts.extend(sources.map(|source| beside(&path, source.name())));
+            parts.extend(sources.map(|source| PathBuf::from(source.name())));
         }
         read_files.push((path, loaded, project));
     }

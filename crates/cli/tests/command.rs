@@ -47,7 +47,7 @@ fn the_demo_prints_its_trace_and_always_the_same_digest() {
 
 #[test]
 fn a_misspelled_signal_is_underlined_and_the_right_name_is_suggested() {
-    let (_folder, path) = file("lock.stoi", &demo().replace("emit rung(1)", "emit runk(1)"));
+    let (_folder, path) = file("lock.stoi", &demo().replace("emit rung(strokes)", "emit runk(strokes)"));
     let (status, text, errors) = call(&["check", &path]);
     assert_eq!((status, errors.as_str()), (1, ""));
     insta::with_settings!({ filters => [(r"[^ \n]*lock\.stoi", "lock.stoi")] }, {
@@ -88,27 +88,30 @@ fn playtests_pass_one_line_each() {
     let (status, text, _) = call(&["test", "demo"]);
     assert_eq!(status, 0);
     insta::assert_snapshot!(text, @r"
-    passed  demo/harrow_lock.stoi: the gates take turns  (26.333s, 790 ticks)
+    passed  demo/canal/lockside.stoi: nobody stays in the pool  (2.167s, 65 ticks)
+    passed  demo/canal/tunnel.stoi: the sump sets you back at the mouth  (2.267s, 68 ticks)
+    passed  demo/harrow_lock.stoi: the gates take turns  (28.367s, 851 ticks)
+    passed  demo/harrow_lock.stoi: every keeper is counted alone  (9.667s, 290 ticks)
     passed  demo/towpath.stoi: the bell rings for the first passage only  (10.900s, 327 ticks)
-    2 playtests passed, 0 failed
+    5 playtests passed, 0 failed
     ");
 }
 
 #[test]
 fn a_playtest_that_fails_says_what_was_expected_and_what_happened() {
     let falsified = [
-        ("expect level == 0", "expect level == 0.5"),
+        ("expect level == 0", "expect level == 2"),
         ("expect bell exactly 1", "expect bell exactly 2"),
         ("expect lower_gate.opened within 2s", "expect upper_gate.opened within 500ms"),
-        ("expect upper_gate is closed\n  expect passages", "expect upper_gate is open\n  expect passages"),
-        ("ada walks to gauge_post, presses wind", "never passages == 1"),
+        ("expect upper_gate is closed\n  expect say", "expect upper_gate is open\n  expect say"),
+        ("ada walks to gauge_post, presses wind", "never passages of ada == 1"),
     ];
     let mut reports = String::new();
     for (from, to) in falsified {
         assert!(demo().contains(from), "{from}");
         let (_folder, path) = file("lock.stoi", &demo().replace(from, to));
         let (status, text, _) = call(&["test", &path]);
-        assert_eq!(status, 1, "{to}");
+        assert_eq!(status, 1, "{to}: {text}");
         reports.push_str(&text.replace(&path, "lock.stoi"));
     }
     insta::assert_snapshot!(reports);
@@ -157,5 +160,165 @@ fn findings_and_results_come_as_json_too() {
     assert_eq!(status, 0);
     let results: serde_json::Value = serde_json::from_str(&text).unwrap();
     assert_eq!(results[0]["passed"], true);
-    assert_eq!(results[0]["ticks"], 790);
+    assert_eq!(results[0]["ticks"], 65);
+}
+
+#[test]
+fn fmt_sets_files_anew_keeps_comments_and_changes_nothing_a_second_time() {
+    let (_folder, path) = file("lock.stoi", "// one\nvar  level:number=1\n");
+    let (status, text, _) = call(&["fmt", "--check", &path]);
+    assert_eq!(status, 1);
+    assert!(
+        text.contains("not set as `stoicheon fmt` sets it") && text.ends_with("1 file, 1 to be set anew\n")
+    );
+    assert_eq!(call(&["fmt", &path]).0, 0);
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), "// one\nvar level: number = 1\n");
+    let (status, text, _) = call(&["fmt", &path]);
+    assert_eq!((status, text.as_str()), (0, "1 file, 0 set anew\n"));
+}
+
+#[test]
+fn fmt_leaves_a_file_with_faults_alone() {
+    let faulty = "var  level number = 1\n";
+    let (_folder, path) = file("lock.stoi", faulty);
+    let (status, text, _) = call(&["fmt", &path]);
+    assert_eq!(status, 1);
+    assert!(text.contains("expected `:`") && text.contains("1 error, 0 warnings, nothing changed"), "{text}");
+    assert_eq!(std::fs::read_to_string(&path).unwrap(), faulty);
+}
+
+#[test]
+fn everything_that_ships_is_set_and_good_and_passes() {
+    let (status, text, _) = call(&["fmt", "--check", "demo"]);
+    assert_eq!((status, text.as_str()), (0, "6 files, 0 to be set anew\n"));
+    assert_eq!(call(&["check", "demo"]).0, 0);
+    let (status, text, _) = call(&["test", "demo"]);
+    assert_eq!(status, 0, "{text}");
+    assert!(text.ends_with("5 playtests passed, 0 failed\n"), "{text}");
+}
+
+#[test]
+fn convert_goes_there_and_back_and_says_what_a_file_lacks() {
+    let (folder, path) = file("lock.stoi", "scene lock\nobject gate { door { over 1s } }\n");
+    let json = folder.path().join("lock.json").display().to_string();
+    let back = folder.path().join("back.stoi").display().to_string();
+    assert_eq!(call(&["convert", &path, &json]).0, 0);
+    assert_eq!(call(&["convert", &json, &back]).0, 0);
+    let text = std::fs::read_to_string(&back).unwrap();
+    assert_eq!(text, "scene lock\nobject gate {\n  door { over 1s }\n}\n");
+    let (status, schema, _) = call(&["convert", "--schema"]);
+    assert_eq!(status, 0);
+    assert_eq!(schema, std::fs::read_to_string(root().join("docs/wiring.schema.json")).unwrap());
+    for (text, wanted) in [
+        ("{", "this is not a wiring file in JSON"),
+        ("[]", "expected an object with `scene`"),
+        (r#"{"sceen": "lock"}"#, "unknown field `sceen`"),
+        (r#"{"items": [{"object": {"name": "two words"}}]}"#, "expected the end of the line, found `words`"),
+    ] {
+        std::fs::write(&json, text).unwrap();
+        let (status, said, _) = call(&["convert", &json]);
+        assert!(status == 1 && said.contains(wanted), "{text}: {said}");
+    }
+    let (status, _, errors) = call(&["convert"]);
+    assert!(status == 2 && errors.contains("give a .stoi or .json file"), "{errors}");
+}
+
+/// A game that has a part of its own, as its catalogue says.
+const GAME: &str = r#"{
+  "parts": [{
+    "name": "windlass",
+    "states": ["slack", "winding", "taut"],
+    "signals": [{ "name": "strained", "fields": [{ "name": "load", "type": "number" }] }],
+    "commands": ["wind", "slacken"],
+    "settings": [{ "name": "rope", "type": "number", "required": true }]
+  }],
+  "signals": [{ "name": "storm", "fields": [{ "name": "force", "type": "whole" }] }],
+  "effects": [{ "name": "creak" }],
+  "roles": [{ "name": "harbourmaster", "signals": [{ "name": "called" }] }]
+}"#;
+
+#[test]
+fn wiring_for_a_game_is_checked_against_its_catalogue_without_the_game() {
+    let text = "object post { windlass rope 12 }\n\
+        on post.strained when load > 3 and post is not taut { wind post; perform creak }\n\
+        on storm(9) { slacken post }\n\
+        on harbourmaster.called { wind post }\n";
+    let (folder, path) = file("post.stoi", text);
+    let catalogue = folder.path().join("game.json").display().to_string();
+    std::fs::write(&catalogue, GAME).unwrap();
+    let (status, said, _) = call(&["check", "--catalogue", &catalogue, &path]);
+    assert_eq!(status, 0, "{said}");
+    assert_eq!(call(&["check", &path]).0, 1, "without the catalogue nobody knows a windlass");
+
+    // A file can name the catalogue itself.
+    std::fs::write(&path, format!("catalogue \"game.json\"\n{text}")).unwrap();
+    assert_eq!(call(&["check", &path]).0, 0);
+    let (status, said, _) = call(&["play", &path]);
+    assert!(status == 1 && said.contains("windlass"), "what cannot be made here is not played: {said}");
+
+    for (from, to, wanted) in [
+        ("post.strained when", "post.straned when", "did you mean `strained`?"),
+        ("wind post;", "winde post;", "did you mean `wind`?"),
+        ("load > 3", "laod > 3", "did you mean `load`?"),
+        ("not taut", "not taught", "did you mean `taut`?"),
+        ("rope 12", "rope \"a\"", "`rope` takes a number, found text"),
+        ("rope 12", "", "a windlass needs the setting `rope`"),
+        ("storm(9)", "storm(\"a\")", "`force` is a whole number, found text"),
+        ("harbourmaster.called", "harbormaster.called", "did you mean `harbourmaster`?"),
+    ] {
+        std::fs::write(&path, format!("catalogue \"game.json\"\n{}", text.replace(from, to))).unwrap();
+        let (status, said, _) = call(&["check", &path]);
+        assert!(status == 1 && said.contains(wanted), "{to}: {said}");
+    }
+    std::fs::write(&catalogue, "{\"prats\": []}").unwrap();
+    let (status, said, _) = call(&["check", &path]);
+    assert!(status == 1 && said.contains("unknown field `prats`"), "{said}");
+    let (status, _, errors) = call(&["check", "--catalogue", &catalogue, &path]);
+    assert!(status == 2 && errors.contains("is no catalogue"), "{errors}");
+}
+
+#[test]
+fn the_catalogue_is_shown_to_people_and_to_programs() {
+    let (status, page, _) = call(&["catalogue"]);
+    assert_eq!(status, 0);
+    insta::assert_snapshot!(page);
+    let (status, json, _) = call(&["catalogue", "--json"]);
+    assert_eq!(status, 0);
+    let (_folder, path) = file("game.json", &json);
+    assert_eq!(call(&["catalogue", "--catalogue", &path]).1, page, "it can be read as it was written");
+}
+
+#[test]
+fn a_project_names_its_scenes_and_each_is_checked_with_what_all_share() {
+    let copy = |from: &str, to: &str| {
+        let folder = TempDir::new().unwrap();
+        for name in ["canal.stoi", "lockside.stoi", "tunnel.stoi", "shared.stoi"] {
+            let text = std::fs::read_to_string(root().join("demo/canal").join(name)).unwrap();
+            std::fs::write(folder.path().join(name), text.replace(from, to)).unwrap();
+        }
+        folder
+    };
+    for (from, to, wanted) in [
+        ("arrival in tunnel", "arival in tunnel", "did you mean `south_mouth.arrival`?"),
+        ("in tunnel", "in tunel", "did you mean `tunnel`?"),
+        ("\"tunnel.stoi\"", "\"tunel.stoi\"", "the scene \"tunel.stoi\" could not be read"),
+        ("\"shared.stoi\"", "\"shard.stoi\"", "the file \"shard.stoi\" could not be read"),
+        ("perform splash(who.place)", "perform splash(who)", "in this use of the kit"),
+        ("scene tunnel", "", "does not say which scene it is"),
+        ("scene tunnel", "scene lockside", "two files are the scene `lockside`"),
+    ] {
+        let folder = copy(from, to);
+        let path = folder.path().join("canal.stoi").display().to_string();
+        let (status, said, _) = call(&["check", &path]);
+        assert!(status == 1 && said.contains(wanted), "{to}: {said}");
+    }
+    let folder = copy("", "");
+    let path = folder.path().join("canal.stoi").display().to_string();
+    let (status, said, _) = call(&["play", &path, "--scene", "tunnel", "--no-places"]);
+    assert!(status == 0 && said.contains("is sent to south_mouth.arrival"), "{said}");
+    let (status, _, errors) = call(&["play", &path, "--scene", "tunel"]);
+    assert!(status == 2 && errors.contains("it has lockside, tunnel"), "{errors}");
+    // A folder is read as a project, and no part of it once more alone.
+    let (status, said, _) = call(&["check", &folder.path().display().to_string()]);
+    assert_eq!((status, said.lines().count()), (0, 2), "{said}");
 }

@@ -83,7 +83,8 @@ impl Files {
 
     pub(crate) fn share(&mut self, shared: &Name, read: Read<'_>) {
         // A file that is shared twice, or by a file it shares itself, is read once.
-        if self.sources.find(&shared.text) {
+        let name = self.sources.beside(&shared.text);
+        if self.sources.find(&name) {
             return;
         }
         if self.models.len() >= MOST_FILES {
@@ -92,7 +93,7 @@ impl Files {
             return;
         }
         match read(&shared.text) {
-            Ok(text) => self.parse(&shared.text, &text),
+            Ok(text) => self.parse(&name, &text),
             Err(why) => {
                 let message = format!("the file \"{}\" could not be read", shared.text);
                 self.diagnostics.push(Diagnostic::error(Code::File, message).at(shared.span, why));

@@ -76,7 +76,7 @@ impl Project {
                 }
             };
             let mut files = Files::default();
-            files.open(&path.text, &text, read);
+            files.open(&head.sources.beside(&path.text), &text, read);
             for shared in &own.shared {
                 files.share(shared, read);
             }

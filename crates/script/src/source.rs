@@ -88,6 +88,16 @@ impl Sources {
         self.0.iter()
     }
 
+    /// What a path that is written in the first file is called: it is meant from where that file is.
+    pub(crate) fn beside(&self, path: &str) -> SmolStr {
+        let folder =
+            self.0.first().and_then(|first| first.name.rfind(['/', '\\']).map(|end| &first.name[..=end]));
+        match folder {
+            Some(folder) if !path.starts_with(['/', '\\']) => smol_str::format_smolstr!("{folder}{path}"),
+            _ => path.into(),
+        }
+    }
+
     pub(crate) fn find(&self, name: &str) -> bool {
         self.0.iter().any(|source| source.name == name)
     }

@@ -326,6 +326,58 @@ impl Expr {
         }
     }
 
+    /// The same with what only the sequence knows written out: its own values, the payload's, and who caused it.
+    pub(crate) fn filled(&self, locals: &[Value], values: &[Value], who: Option<Value>) -> Self {
+        let known = |list: &[Value], number: u8| list.get(usize::from(number)).cloned().map(Self::Value);
+        let known = match self {
+            Self::Local(number) => known(locals, *number),
+            Self::Field(number) => known(values, *number),
+            Self::Who => who.clone().map(Self::Value),
+            _ => None,
+        };
+        let mut filled = known.unwrap_or_else(|| self.clone());
+        for operand in filled.operands_mut() {
+            *operand = operand.filled(locals, values, who.clone());
+        }
+        filled
+    }
+
+    fn operands_mut(&mut self) -> SmallVec<[&mut Self; 3]> {
+        match self {
+            Self::Value(_)
+            | Self::Var(_)
+            | Self::Field(_)
+            | Self::Local(_)
+            | Self::Who
+            | Self::Giver
+            | Self::It
+            | Self::State { .. } => SmallVec::new(),
+            Self::VarOf(_, one)
+            | Self::Property { object: one, .. }
+            | Self::StateOf { object: one, .. }
+            | Self::Inside { body: one, .. }
+            | Self::Tagged { object: one, .. }
+            | Self::Gone(one)
+            | Self::Enabled(one)
+            | Self::Place(one)
+            | Self::Facing(one)
+            | Self::Turn { degrees: one, .. }
+            | Self::Not(one) => SmallVec::from_iter([&mut **one]),
+            Self::And(one, two)
+            | Self::Or(one, two)
+            | Self::Compare(_, one, two)
+            | Self::Arithmetic(_, one, two)
+            | Self::Random(one, two)
+            | Self::Distance(one, two) => SmallVec::from_iter([&mut **one, &mut **two]),
+            Self::Vector(parts) => parts.iter_mut().collect(),
+            Self::Call(_, parts) => parts.iter_mut().collect(),
+            Self::Count(among) | Self::Any(among) => among.such_that.as_deref_mut().into_iter().collect(),
+            Self::Nearest { among, to } => {
+                among.such_that.as_deref_mut().into_iter().chain(std::iter::once(&mut **to)).collect()
+            }
+        }
+    }
+
     /// The conditions that are joined by `and` at the outside of it; itself, if there is no `and`.
     pub fn conditions(&self) -> Vec<&Self> {
         match self {

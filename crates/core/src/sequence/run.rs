@@ -87,6 +87,11 @@ impl Run {
         self.locals[at] = value;
     }
 
+    /// The same expression with what only this sequence knows written out, for people.
+    pub(super) fn fill(&self, expr: &Expr) -> Expr {
+        expr.filled(self.locals(), &self.values, self.doing.who.map(Value::Object))
+    }
+
     fn locals(&self) -> &[Value] {
         self.locals.get(self.frame.base as usize..).unwrap_or_default()
     }

@@ -1,6 +1,6 @@
 //! Reactions that wait: for a time, or until something is so.
 
-use std::collections::BTreeMap;
+use std::{collections::BTreeMap, sync::Arc};
 
 use serde::{Deserialize, Serialize};
 
@@ -86,7 +86,10 @@ impl State {
             return;
         }
         let due = within.map(|span| self.clock.now + span);
-        if let Some(condition) = self.waits_for(&run) {
+        if self.bus.trace.is_on()
+            && let Some(condition) = self.waits_for(&run)
+        {
+            let condition = Arc::new(run.fill(&condition));
             let event = Event::WaitsUntil { condition, limit: due };
             run.doing.cause = self.bus.trace.note(run.doing.cause, 0, event).or(run.doing.cause);
         }

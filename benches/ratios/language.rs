@@ -1,0 +1,144 @@
+//! The wiring language: reading and building a big project, a wire from a file against one in Rust, and sequences that
+//! wait.
+
+use std::{fmt::Write, hint::black_box};
+
+use stoicheon::{Catalogue, Config, Expr, Step, Steps, Target, TraceLevel, World, payload, script, secs};
+
+use crate::{Ratios, Timed};
+
+/// How many objects and how many wires the project has.
+const SIZE: usize = 10_000;
+
+payload! {
+    struct Rung { strokes: u32 }
+}
+
+/// A generated project of about 110,000 lines.
+fn project() -> String {
+    let mut text = String::from("scene long_canal\n\nvar level: number = 0.4\nvar passages: whole = 0\n\n");
+    text.push_str("signal rung(strokes: whole)\neffect bell(strokes: whole)\n\n");
+    for number in 0..SIZE {
+        let (x, z) = (number % 100, number / 100);
+        let _ = write!(
+            text,
+            "object gate_{number} at ({x}, 0, {z}) tags gate {{\n  door {{ swing 85deg about y, over 2.5s }}\n  \
+             var lit: boolean = false\n}}\n\n"
+        );
+        let next = (number * 7 + 1) % SIZE;
+        let _ = write!(
+            text,
+            "on gate_{number}.opened by keeper\n  when gate_{next} is closed and level > 0.95\n{{\n  \
+             emit rung({})\n  gate_{number}.lit = true\n  wait 2s\n  close gate_{number}\n}}\n\n",
+            number % 9
+        );
+    }
+    text.push_str("on rung { perform bell(strokes); passages += 1 }\n");
+    text
+}
+
+fn build(text: &str) -> World<()> {
+    let loaded = script::load("long_canal.stoi", text, &Catalogue::built_in());
+    assert!(!loaded.has_errors());
+    let mut world = World::<()>::new();
+    loaded.build(&mut world).unwrap();
+    world
+}
+
+fn quiet() -> World<u64> {
+    World::with(Config { trace: TraceLevel::Off, ..Config::default() })
+}
+
+/// How many times the signal comes in one round.
+const TIMES: u32 = 256;
+
+/// A world with a wire, and what rings it so many times.
+fn ringing(wire: impl FnOnce(&mut World<u64>)) -> Timed<'static> {
+    let mut world = quiet();
+    wire(&mut world);
+    let rung = world.signal::<Rung>("rung").unwrap();
+    let mut game = 0;
+    Timed::new(TIMES, move || {
+        for _ in 0..TIMES {
+            world.emit(rung, Rung { strokes: 2 }).unwrap();
+        }
+        world.step(&mut game).unwrap();
+        black_box(game);
+    })
+}
+
+/// The guard has three comparisons, and the reaction two statements.
+fn from_file(world: &mut World<u64>) {
+    let text = "var level: number = 0.5
+        var total: whole = 0
+        var last: whole = 0
+        signal rung(strokes: whole)
+        on rung when strokes > 0 and level > 0.1 and level < 0.9 { total = strokes + 1; last = strokes }";
+    let loaded = script::load("wire.stoi", text, &Catalogue::built_in());
+    assert!(!loaded.has_errors());
+    loaded.build(world).unwrap();
+}
+
+fn from_rust(world: &mut World<u64>) {
+    let level = world.var("level", 0.5).unwrap();
+    let total = world.var("total", 0_i64).unwrap();
+    let last = world.var("last", 0_i64).unwrap();
+    let rung = world.signal::<Rung>("rung").unwrap();
+    world
+        .on(rung)
+        .when_fn("the level is right", move |_, rung, state| {
+            let level = state.value(level).ok().and_then(stoicheon::Value::as_number).unwrap_or_default();
+            rung.strokes > 0 && level > 0.1 && level < 0.9
+        })
+        .run(move |_, rung, cx| {
+            cx.set(total, rung.strokes + 1)?;
+            cx.set(last, rung.strokes)
+        })
+        .unwrap();
+}
+
+/// A world in which so many sequences wait, each for another time, and what runs a tick of it in which none is due.
+fn waiting(count: u32) -> Timed<'static> {
+    let mut world = quiet();
+    let bell = world.signal::<()>("bell").unwrap();
+    let total = world.var("total", 0_i64).unwrap();
+    for number in 0..count {
+        let up = Step::Set { target: Target::Var(total), to: Expr::var(total).plus(1_i64) };
+        let steps = Steps::new().wait(secs(1e6 + f64::from(number))).step(up);
+        world.on(bell).run_steps(steps).unwrap();
+    }
+    world.emit(bell, ()).unwrap();
+    world.step(&mut 0).unwrap();
+    assert_eq!(world.waiting(), count as usize);
+    Timed::new(64, move || (0..64).for_each(|_| world.step(&mut 0).unwrap()))
+}
+
+pub(crate) fn rows(ratios: &mut Ratios) {
+    ratios.row(
+        "language.data_wire",
+        Some(6.0),
+        ringing(from_file),
+        "the same as a Rust closure",
+        ringing(from_rust),
+    );
+    ratios.row("waiting.10k", None, waiting(10_000), "a tick with nobody waiting", waiting(0));
+
+    let text = project();
+    let json = script::to_json("long_canal.stoi", &text).unwrap();
+    println!(
+        "{:<28} {} lines, {:.1} MB of text, {:.1} MB of JSON",
+        "",
+        text.lines().count(),
+        text.len() as f64 / 1e6,
+        json.len() as f64 / 1e6
+    );
+    let ours = Timed::new(1, move || {
+        black_box(build(&text));
+    });
+    let theirs = Timed::new(1, move || {
+        black_box(serde_json::from_str::<serde_json::Value>(&json).unwrap());
+    });
+    let all = std::mem::replace(&mut ratios.rounds, 15);
+    ratios.row("language.build", Some(25.0), ours, "serde_json reads its JSON form", theirs);
+    ratios.rounds = all;
+}
