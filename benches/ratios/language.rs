@@ -126,11 +126,11 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     let text = project();
     let json = script::to_json("long_canal.stoi", &text).unwrap();
     println!(
-        "{:<28} {} lines, {:.1} MB of text, {:.1} MB of JSON",
+        "{:<28} {} lines, {} MB of text, {} MB of JSON",
         "",
         text.lines().count(),
-        text.len() as f64 / 1e6,
-        json.len() as f64 / 1e6
+        text.len() / 1_000_000,
+        json.len() / 1_000_000
     );
     let ours = Timed::new(1, move || {
         black_box(build(&text));

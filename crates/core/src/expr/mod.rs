@@ -327,17 +327,17 @@ impl Expr {
     }
 
     /// The same with what only the sequence knows written out: its own values, the payload's, and who caused it.
-    pub(crate) fn filled(&self, locals: &[Value], values: &[Value], who: Option<Value>) -> Self {
+    pub(crate) fn filled(&self, locals: &[Value], values: &[Value], who: Option<&Value>) -> Self {
         let known = |list: &[Value], number: u8| list.get(usize::from(number)).cloned().map(Self::Value);
         let known = match self {
             Self::Local(number) => known(locals, *number),
             Self::Field(number) => known(values, *number),
-            Self::Who => who.clone().map(Self::Value),
+            Self::Who => who.cloned().map(Self::Value),
             _ => None,
         };
         let mut filled = known.unwrap_or_else(|| self.clone());
         for operand in filled.operands_mut() {
-            *operand = operand.filled(locals, values, who.clone());
+            *operand = operand.filled(locals, values, who);
         }
         filled
     }

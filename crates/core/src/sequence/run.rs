@@ -89,7 +89,8 @@ impl Run {
 
     /// The same expression with what only this sequence knows written out, for people.
     pub(super) fn fill(&self, expr: &Expr) -> Expr {
-        expr.filled(self.locals(), &self.values, self.doing.who.map(Value::Object))
+        let who = self.doing.who.map(Value::Object);
+        expr.filled(self.locals(), &self.values, who.as_ref())
     }
 
     fn locals(&self) -> &[Value] {

@@ -16,6 +16,14 @@ pub(super) fn atom(expr: &Expr) -> String {
     within(expr, ATOM)
 }
 
+/// As it stands after the word of a statement: what begins with a word needs no parentheses there.
+pub(super) fn value(expr: &Expr) -> String {
+    match &expr.kind {
+        ExprKind::Of(..) | ExprKind::Nearest(..) | ExprKind::Quantity(..) => text(expr),
+        _ => atom(expr),
+    }
+}
+
 pub(super) fn list(exprs: &[Expr]) -> String {
     exprs.iter().map(text).collect::<Vec<_>>().join(", ")
 }

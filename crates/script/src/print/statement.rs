@@ -12,7 +12,7 @@ fn target(target: &Target) -> String {
 
 fn objects(who: &Objects) -> String {
     match who {
-        Objects::One(one) => expr::atom(one),
+        Objects::One(one) => expr::value(one),
         Objects::Every(group) if group.of.text == "everyone" => expr::among(group),
         Objects::Every(group) => format!("every {}", expr::among(group)),
     }
@@ -90,7 +90,12 @@ impl Printer {
             }
             StatementKind::Send { who, spot, scene } => {
                 let scene = scene.as_ref().map_or_else(String::new, |scene| format!(" in {}", scene.text));
-                format!("send {} to {}{scene}", objects(who), spot.text())
+                // `nearest gate to …` would take the spot for what it is near to.
+                let who = match who {
+                    Objects::One(one) => expr::atom(one),
+                    every @ Objects::Every(_) => objects(every),
+                };
+                format!("send {who} to {}{scene}", spot.text())
             }
             StatementKind::Tag { who, tag, away } => {
                 format!("{} {} as {}", if *away { "untag" } else { "tag" }, objects(who), tag.text)

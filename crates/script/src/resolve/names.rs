@@ -300,13 +300,16 @@ impl<'m> Names<'m> {
         next.extend(items.wires.iter().map(|wire| (wire.span, Next::Wire(wire))));
         next.extend(items.managers.iter().map(|m| (m.name.span, Next::Object(m, Role::Manager))));
         next.sort_by_key(|(span, _)| *span);
-        let mut number = 0;
+        // Uses without a name are counted for each kit.
+        let mut numbers: BTreeMap<&str, usize> = BTreeMap::new();
         for (_, next) in next {
             match next {
                 Next::Object(object, role) => self.object(object, role, scope, catalogue, report),
                 Next::Wire(written) => self.wires.push(Placed { written, scope, owner: None }),
                 Next::Use(used) => {
-                    number += 1;
+                    let number = numbers.entry(&used.kit.text).or_default();
+                    *number += usize::from(used.name.is_none());
+                    let number = *number;
                     self.use_kit(used, number, scope, catalogue, report);
                 }
             }

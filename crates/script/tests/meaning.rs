@@ -1,0 +1,293 @@
+//! What wiring from a file means: small scenes that are run, and what comes of them.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
+
+use stoicheon_core::{Catalogue, SmolStr, Value, Vec3, World};
+use stoicheon_script::{load, load_with, render};
+
+const GATES: &str = "
+    object upper_gate at (0, 0, 12) tags gate { door { over 100ms } }
+    object lower_gate at (0, 0, -12) tags gate { door { over 100ms } }
+    object pad at (4, 0, 0) { zone box (2, 1, 2) }
+";
+
+/// A world with that scene; a text with faults fails the test.
+fn world(text: &str) -> World<()> {
+    let loaded = load("scene.stoi", text, &Catalogue::built_in());
+    let found: Vec<_> =
+        loaded.diagnostics().iter().map(|found| render(found, loaded.sources(), false)).collect();
+    assert!(!loaded.has_errors(), "{}", found.join("\n"));
+    let mut world = World::new();
+    loaded.build(&mut world).unwrap();
+    world
+}
+
+fn run(world: &mut World<()>, ticks: u32) {
+    (0..ticks).for_each(|_| world.step(&mut ()).unwrap());
+}
+
+/// What a variable holds after so many ticks of a scene.
+fn after(ticks: u32, text: &str, var: &str) -> Value {
+    let mut world = world(text);
+    run(&mut world, ticks);
+    let var = world.find_var(var).unwrap();
+    world.value(var).unwrap().clone()
+}
+
+fn whole(number: i64) -> Value {
+    Value::Whole(number)
+}
+
+#[test]
+fn units_percentages_and_directions_are_what_they_say() {
+    let text =
+        "var a: duration = 2.5s\nvar b: duration = 400ms\nvar c: duration = 3ticks\nvar d: number = 40%
+        var e: rotation = west\nvar f: rotation = 90deg about y\nvar g: colour = #6fa8b0\nvar h: number = -1.5
+        var i: vector = (1, 2, 3) * 2 + (1, 0, 0)\nvar j: duration = 1s + 500ms\nvar k: whole = 7 - 2 * 3";
+    let world = world(text);
+    let value = |name| world.value(world.find_var(name).unwrap()).unwrap();
+    let span = |ticks| Value::Duration(stoicheon_core::Ticks(ticks));
+    assert_eq!([value("a"), value("b"), value("c"), value("j")], [&span(75), &span(12), &span(3), &span(45)]);
+    assert_eq!([value("d"), value("h")], [&Value::Number(0.4), &Value::Number(-1.5)]);
+    assert_eq!(value("e"), value("f"));
+    assert_eq!(value("g"), &Value::Colour("#6fa8b0".parse().unwrap()));
+    assert_eq!(value("i"), &Value::Vector(Vec3::new(3.0, 4.0, 6.0)));
+    assert_eq!(value("k"), &whole(1));
+}
+
+#[test]
+fn a_value_that_is_kept_ends_with_its_braces_and_an_inner_one_hides_an_outer() {
+    let text = "var seen: whole = 0
+        on ready { var left = 1; if true { var left = 5; left += 1; seen += left } seen += left * 10 }";
+    assert_eq!(after(1, text, "seen"), whole(16));
+}
+
+#[test]
+fn loops_branches_and_stop_do_what_they_say() {
+    for (body, expected) in [
+        ("repeat 4 { seen += 1 }", 4),
+        ("repeat seen { seen += 1 }", 0),
+        ("var left = 5; repeat while left > 0 { seen += left; left -= 2 }", 9),
+        ("if seen > 0 { seen = 1 } else if seen == 0 { seen = 2 } else { seen = 3 }", 2),
+        ("repeat 4 { seen += 1; if seen == 2 { stop } }", 2),
+        ("for each g in every gate { seen += 1; if g is closed { seen += 10 } }", 22),
+        ("for each g in gate where it.place == upper_gate.place { seen += 1 }", 1),
+        ("for each g in everyone { seen += 1 }", 0),
+        ("wait 1tick; seen = 3", 3),
+        ("wait 100ms * 2; seen = 4", 4),
+    ] {
+        let text = format!("{GATES} var seen: whole = 0\non ready {{ {body} }}");
+        assert_eq!(after(10, &text, "seen"), whole(expected), "{body}");
+    }
+}
+
+#[test]
+fn tasks_take_objects_and_values_and_run_in_their_order() {
+    let text = format!(
+        "{GATES} var seen: whole = 0
+        task pass(gate: object, times: whole) {{
+          open gate
+          wait until gate is open within 1s else {{ seen = -1; stop }}
+          repeat times {{ seen += 1 }}
+          run shut(gate)
+        }}
+        task shut(gate: object) {{ close gate; wait until gate is closed; seen *= 10 }}
+        on ready {{ run pass(upper_gate, 3); run pass(nearest gate to lower_gate, 2) }}"
+    );
+    assert_eq!(after(60, &text, "seen"), whole(320));
+}
+
+#[test]
+fn each_use_of_a_kit_has_names_and_state_of_its_own_and_kits_nest() {
+    let text = format!(
+        "{GATES}
+        kit counter(step: whole) {{
+          var count: whole = 0
+          signal up
+          on up {{ count += step }}
+        }}
+        kit pair(gate: object, step: whole) {{
+          use counter as mine(step: step)
+          on gate.opened {{ emit mine.up }}
+          object lamp at (0, 0, 0) tags lamp {{ var lit: boolean = false }}
+          bind lamp.lit = gate is open
+        }}
+        use pair as upper(gate: upper_gate, step: 1)
+        use pair as lower(gate: lower_gate, step: 10)
+        use counter(step: 5)
+        on ready {{ open upper_gate; wait 1s; open lower_gate; wait 1s; close upper_gate }}"
+    );
+    let mut world = world(&text);
+    let value = |world: &World<()>, name: &str| world.value(world.find_var(name).unwrap()).unwrap().clone();
+    run(&mut world, 20);
+    assert_eq!([value(&world, "upper.mine.count"), value(&world, "lower.mine.count")], [whole(1), whole(0)]);
+    assert_eq!(
+        [value(&world, "upper.lamp.lit"), value(&world, "lower.lamp.lit")],
+        [true.into(), false.into()]
+    );
+    run(&mut world, 60);
+    assert_eq!([value(&world, "upper.mine.count"), value(&world, "lower.mine.count")], [whole(1), whole(10)]);
+    assert_eq!(
+        [value(&world, "upper.lamp.lit"), value(&world, "lower.lamp.lit")],
+        [false.into(), true.into()]
+    );
+    assert_eq!(value(&world, "counter_1.count"), whole(0));
+}
+
+#[test]
+fn a_wire_on_a_group_knows_whose_signal_it_is_and_a_pattern_picks_values() {
+    let text = format!(
+        "{GATES} var last: object = pad\nvar twos: whole = 0\nvar all: whole = 0\nsignal rung(strokes: whole, by: object)
+        on every gate.opened {{ last = it; emit rung(2, it); emit rung(1, it) }}
+        on rung(2) {{ twos += 1 }}\non rung(_, lower_gate) {{ all += strokes }}
+        on ready {{ open every gate is closed }}"
+    );
+    let mut world = world(&text);
+    run(&mut world, 10);
+    let value = |name| world.value(world.find_var(name).unwrap()).unwrap().clone();
+    assert_eq!(value("last").as_object(), world.find("lower_gate"));
+    assert_eq!([value("twos"), value("all")], [whole(2), whole(3)]);
+}
+
+#[test]
+fn the_limits_of_a_wire_are_kept() {
+    for (limits, expected) in [
+        ("", 5),
+        ("once", 1),
+        ("times 3", 3),
+        ("cooldown 100ms", 2),
+        ("while running ignore", 1),
+        ("while running queue", 1),
+        ("while running restart", 0),
+        ("delay 100ms", 3),
+        ("order -1, times 2", 2),
+    ] {
+        let wait = if limits.contains("running") { "wait 100ms;" } else { "" };
+        let text = format!(
+            "var seen: whole = 0\nsignal ping\non ping {limits} {{ {wait} seen += 1 }}
+             on ready {{ repeat 5 {{ emit ping; wait 1tick }} }}"
+        );
+        assert_eq!(after(5, &text, "seen"), whole(expected), "{limits}");
+    }
+}
+
+#[test]
+fn objects_are_sent_spawned_tagged_switched_and_destroyed() {
+    let text = format!(
+        "{GATES} var seen: whole = 0\nspot steps at (1, 2, 3) facing south
+        object ferry at (0, 0, 0) tags boat disabled {{ spot bow at (0, 0, 2); on ready {{ seen = 100 }} }}
+        mould leaf tags drifting {{ var age: whole = 1; on ready {{ seen += it.age }} }}
+        on ready {{
+          send ferry to steps
+          spawn leaf at ferry as one
+          one.age = 7
+          spawn leaf at ferry.bow
+          tag pad as wet
+          wait 2ticks
+          if count(leaf) == 2 and count(wet) == 1 and ferry is disabled {{ seen += 20 }}
+          destroy every leaf
+          untag pad as wet
+          enable ferry
+          if no leaf where it.age > 0 and not any wet and ferry is enabled {{ seen += 200 }}
+          destroy ferry
+          if ferry is gone {{ seen += 2000 }}
+        }}"
+    );
+    let mut world = world(&text);
+    run(&mut world, 1);
+    let ferry = world.find("ferry").unwrap();
+    assert_eq!(world.place(ferry).unwrap(), Vec3::new(1.0, 2.0, 3.0));
+    assert!(
+        (world.facing(ferry).unwrap().turn(Vec3::NEG_Z) - Vec3::Z).length() < 1e-5,
+        "south is where z is"
+    );
+    run(&mut world, 4);
+    let seen = world.value(world.find_var("seen").unwrap()).unwrap();
+    assert_eq!(seen, &whole(7 + 1 + 20 + 200 + 2000));
+}
+
+#[test]
+fn a_manager_is_told_first_and_found_by_everybody() {
+    let text = "var order: whole = 0
+        object lamp { on lamp.ready { order = order * 10 + 2 } }
+        manager keeper { var calls: whole = 0; signal called(by: object)
+          on ready { order = order * 10 + 3 }
+          on keeper.ready { order = order * 10 + 1 }
+          on called { keeper.calls += 1 } }
+        on ready order 5 { emit keeper.called(lamp) }";
+    // Within an object `ready` is its own; the lamp was made first, the manager is told first.
+    assert_eq!(after(2, text, "order"), whole(312));
+    assert_eq!(after(2, text, "keeper.calls"), whole(1));
+}
+
+#[test]
+fn per_player_state_is_each_ones_own_until_it_is_everyones() {
+    let text = "var coins: whole = 0 per player\nsignal paid\nsignal taxed
+        on paid { coins of who += 5 }
+        on taxed { for each p in everyone where coins of it > 3 { coins of p -= 1 } }
+        signal over\non over { coins of everyone = 50 }";
+    let mut world = world(text);
+    let [ada, bob] = ["ada", "bob"].map(|name| world.player(name).add().unwrap());
+    let [paid, taxed, over] =
+        ["paid", "taxed", "over"].map(|name| world.signal::<stoicheon_core::Values>(name).unwrap());
+    let none = stoicheon_core::Values::new;
+    let coins = world.find_var("coins").unwrap();
+    let of =
+        |world: &World<()>| [ada, bob].map(|who| world.value_of(coins, who).unwrap().as_whole().unwrap());
+    world.emit_for(Some(ada), paid, none()).unwrap();
+    world.emit(taxed, none()).unwrap();
+    run(&mut world, 1);
+    assert_eq!(of(&world), [4, 0]);
+    world.emit(over, none()).unwrap();
+    run(&mut world, 1);
+    assert_eq!(of(&world), [50, 50]);
+    // Nobody caused it, so there is nobody to pay: that is a fault in the trace, and nothing else.
+    world.emit(paid, none()).unwrap();
+    run(&mut world, 1);
+    assert_eq!(of(&world), [50, 50]);
+}
+
+#[test]
+fn files_share_declarations_once_however_often_they_are_named() {
+    let read = |path: &str| {
+        match path {
+            "bells.stoi" => {
+                Ok("shared \"words.stoi\"\nkit ringer(on_what: object) { on on_what.ready { emit rung(3) } }")
+            }
+            "words.stoi" => Ok("shared \"bells.stoi\"\nsignal rung(strokes: whole)\nvar total: whole = 0"),
+            _ => Err("there is no such file".to_owned()),
+        }
+        .map(str::to_owned)
+    };
+    let text = "scene lock\nshared \"bells.stoi\"\nshared \"words.stoi\"\nobject post
+        use ringer(on_what: post)\non rung { total += strokes }";
+    let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
+    assert!(loaded.diagnostics().is_empty(), "{:?}", loaded.diagnostics());
+    let names: Vec<SmolStr> = loaded.sources().iter().map(|source| source.name().into()).collect();
+    assert_eq!(names, ["lock.stoi", "bells.stoi", "words.stoi"]);
+    let mut world = World::<()>::new();
+    loaded.build(&mut world).unwrap();
+    run(&mut world, 1);
+    assert_eq!(world.value(world.find_var("total").unwrap()).unwrap(), &whole(3));
+}
+
+#[test]
+fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
+    let read = |_: &str| Ok("kit lamp(at_what: object) { on at_what.opend { } }".to_owned());
+    let text = "scene lock\nshared \"kits.stoi\"\nobject gate { door { over 1s } }\nuse lamp(at_what: gate)";
+    let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
+    let [found] = loaded.diagnostics() else { panic!("{:?}", loaded.diagnostics()) };
+    insta::assert_snapshot!(render(found, loaded.sources(), false), @r"
+    error[unknown-signal]: `at_what` gives no signal `opend`
+     --> kits.stoi:1:40
+      |
+    1 | kit lamp(at_what: object) { on at_what.opend { } }
+      |                                        ^^^^^ expected a signal
+      |
+     ::: lock.stoi:4:1
+      |
+    4 | use lamp(at_what: gate)
+      | ----------------------- in this use of the kit
+      |
+      = help: did you mean `opened`?
+    ");
+}
