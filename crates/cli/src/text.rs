@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use stoicheon_core::Catalogue;
+use stoicheon_core::{Catalogue, SettingInfoType};
 use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, render, schema, to_json};
 
 use crate::{
@@ -128,7 +128,7 @@ fn page(catalogue: &Catalogue) -> String {
             ));
         }
         for setting in &part.settings {
-            lines.push(row("setting", &setting.name, &setting.about));
+            lines.push(row("setting", &format!("{}: {}", setting.name, takes(&setting.ty)), &setting.about));
         }
         lines.push(String::new());
     }
@@ -145,6 +145,22 @@ fn page(catalogue: &Catalogue) -> String {
         lines.pop();
     }
     lines.join("\n") + "\n"
+}
+
+/// What a setting takes, in a word.
+fn takes(ty: &SettingInfoType) -> String {
+    match ty {
+        SettingInfoType::Angle => "angle".to_owned(),
+        SettingInfoType::Seconds => "duration".to_owned(),
+        SettingInfoType::Vector => "vector".to_owned(),
+        SettingInfoType::Number => "number".to_owned(),
+        SettingInfoType::Text => "text".to_owned(),
+        SettingInfoType::Colour => "colour".to_owned(),
+        SettingInfoType::Flag => "nothing".to_owned(),
+        SettingInfoType::OneOf(words) => words.join(" | "),
+        SettingInfoType::Tags => "tags".to_owned(),
+        _ => "value".to_owned(),
+    }
 }
 
 /// Long lists of words are cut: the page is for finding the name.

@@ -197,3 +197,29 @@ fn texts_taken_apart_never_panic_first_half() {
 fn texts_taken_apart_never_panic_second_half() {
     mutations(8, 10_000);
 }
+
+/// Every code has a fixture and a line on the page, and the page has no other.
+#[test]
+fn every_code_is_on_the_page_and_in_a_fixture() {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/faulty");
+    let mut shown = std::collections::BTreeSet::new();
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        if path.extension().is_some_and(|ending| ending == "snap") {
+            let text = std::fs::read_to_string(path).unwrap();
+            let codes = text.lines().filter_map(|line| {
+                let (_, rest) = line.split_once("error[").or_else(|| line.split_once("warning["))?;
+                rest.split_once(']').map(|(code, _)| code.to_owned())
+            });
+            shown.extend(codes);
+        }
+    }
+    // Scenes of a project are the command's to test.
+    shown.insert("unknown-scene".to_owned());
+    let page = include_str!("../../../docs/diagnostics.md");
+    let on_page: std::collections::BTreeSet<_> = page
+        .lines()
+        .filter_map(|line| line.strip_prefix("| `")?.split_once('`').map(|(code, _)| code.to_owned()))
+        .collect();
+    assert_eq!(shown, on_page);
+}
