@@ -51,7 +51,7 @@ fn model_of(name: &str, text: &str) -> Result<File, Vec<Diagnostic>> {
     Ok(files.models.pop().unwrap_or_default())
 }
 
-/// The text of a JSON form, set as [`format`] sets it.
+/// The text of a JSON form, set as [`format()`] sets it.
 ///
 /// # Errors
 /// [`JsonError`].
