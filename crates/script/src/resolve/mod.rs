@@ -2,14 +2,18 @@
 //! core runs; where the ids in it come from is up to who asks. A check throws the result away.
 
 mod among;
+mod bind;
 mod call;
+mod endless;
 mod expr;
 mod lookup;
+mod name;
 mod names;
 mod part;
 mod playtest;
 mod state;
 mod statement;
+mod target;
 mod unused;
 mod wire;
 

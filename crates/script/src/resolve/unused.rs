@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
 
-use super::{Cx, NoIds, Resolver, bare, wire::walk};
+use super::{Cx, NoIds, Resolver, bare, endless::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Path, StatementKind, Step},

@@ -1,0 +1,237 @@
+//! Binds: what they keep, and circles of them.
+
+use std::collections::BTreeSet;
+
+use smol_str::SmolStr;
+use stoicheon_core::Expr;
+
+use super::{Cx, Ids, Resolver, Which, names::Thing};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, ExprKind, Path},
+    source::Span,
+    suggest::suggest,
+};
+
+/// A bind, ready to be made.
+#[derive(Debug)]
+pub(crate) struct BindPlan {
+    /// The variable; or the tag and the name of the variable of each.
+    pub(crate) kept: Result<usize, (SmolStr, SmolStr)>,
+    pub(crate) to: Expr,
+    pub(crate) span: Span,
+}
+
+impl Resolver<'_, '_> {
+    /// Which variables a bind keeps.
+    fn kept(&mut self, bind: &model::Bind, scope: usize) -> Option<Vec<usize>> {
+        if bind.each {
+            let [tag, name] = &bind.keep.0[..] else {
+                let message = "expected a tag and a variable, such as `each lamp.lit`";
+                self.wrong(
+                    Diagnostic::error(Code::UnknownName, message).at(bind.keep.span(), "expected two names"),
+                );
+                return None;
+            };
+            if !self.names.tagged.contains_key(&tag.text) {
+                let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+                let message = format!("no object in this file has the tag `{}`", tag.text);
+                self.wrong(
+                    Diagnostic::error(Code::UnknownTag, message).at(tag.span, "expected a tag").help(help),
+                );
+                return None;
+            }
+            self.wanted_tags.insert(tag.text.clone());
+            self.wanted_properties.insert(name.text.clone());
+            let which = Which::Tagged(tag.text.clone());
+            self.property_var(&which, name)?;
+            let members = self.candidates(&which);
+            let vars = members.iter().filter_map(|object| self.names.objects[*object].vars.get(&name.text));
+            return Some(vars.copied().collect());
+        }
+        let Some((thing, used)) = self.begin(&bind.keep, scope) else {
+            let known = self.visible(scope, |thing| matches!(thing, Thing::Var(_)));
+            let help = suggest(&bind.keep.text(), "variable", known.into_iter());
+            let message = format!("there is no variable `{}`", bind.keep.text());
+            self.wrong(
+                Diagnostic::error(Code::UnknownName, message)
+                    .at(bind.keep.span(), "expected a variable")
+                    .help(help),
+            );
+            return None;
+        };
+        match (thing, bind.keep.0.get(used), bind.keep.0.len() - used) {
+            (Thing::Var(var), None, _) => {
+                let written = self.names.vars[var].written;
+                if written.per_player {
+                    let message = format!("each player has a `{}` of their own", bind.keep.text());
+                    self.wrong(
+                        Diagnostic::error(Code::Whose, message)
+                            .at(bind.keep.span(), "cannot be kept by a bind")
+                            .at(written.name.span, "declared here"),
+                    );
+                    return None;
+                }
+                Some(vec![var])
+            }
+            (Thing::Object(object), Some(name), 1) => {
+                let (_, var) = self.property_var(&Which::One(object), name)?;
+                var.map(|var| vec![var])
+            }
+            _ => {
+                let message = format!("`{}` is no variable", bind.keep.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownName, message)
+                        .at(bind.keep.span(), "expected a variable, such as `lamp.lit`"),
+                );
+                None
+            }
+        }
+    }
+
+    /// Marks every variable that a bind keeps.
+    pub(crate) fn mark_bound(&mut self) {
+        for index in 0..self.names.binds.len() {
+            let placed = self.names.binds[index];
+            let kept = self.within(placed.scope, |r| r.kept(placed.written, placed.scope));
+            for var in kept.unwrap_or_default() {
+                let span = placed.written.keep.span();
+                let known = &mut self.names.vars[var];
+                let Some(first) = known.bound.replace(span) else { continue };
+                let message = format!("`{}` is kept by two binds", known.name);
+                self.wrong(
+                    Diagnostic::error(Code::Bound, message)
+                        .at(span, "the second one")
+                        .at(first, "the first one"),
+                );
+            }
+        }
+    }
+
+    pub(crate) fn bind(&mut self, index: usize, ids: &dyn Ids) -> Option<BindPlan> {
+        let placed = self.names.binds[index];
+        let bind = placed.written;
+        let vars = self.kept_quietly(bind, placed.scope)?;
+        let first = *vars.first()?;
+        let ty = self.names.vars[first].written.ty.ty.clone();
+        let mut cx = Cx::new(placed.scope, ids);
+        if bind.each {
+            cx.it = Some((Which::Tagged(bind.keep.first().text.clone()), Expr::It));
+        }
+        let name = bind.keep.text();
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, found {found}", crate::suggest::a(ty.word()));
+            Diagnostic::error(Code::WrongType, message).at(bind.to.span, found)
+        };
+        let to = self.value_for(&bind.to, &ty, &cx, wrong)?;
+        let kept = if bind.each {
+            let (name, tag) = bind.keep.split_last();
+            Err((tag[0].text.clone(), name.text.clone()))
+        } else {
+            Ok(first)
+        };
+        Some(BindPlan { kept, to, span: bind.span })
+    }
+
+    /// The variables a bind keeps; what is wrong with them was reported before.
+    fn kept_quietly(&mut self, bind: &model::Bind, scope: usize) -> Option<Vec<usize>> {
+        self.quietly(|r| r.kept(bind, scope))
+    }
+
+    /// The binds that keep what another reads, told by the names in it.
+    pub(super) fn check_bind_circles(&mut self) {
+        let mut keepers: Vec<Vec<usize>> = Vec::new();
+        for index in 0..self.names.binds.len() {
+            let placed = self.names.binds[index];
+            keepers.push(self.kept_quietly(placed.written, placed.scope).unwrap_or_default());
+        }
+        let mut keeper_of = std::collections::BTreeMap::new();
+        for (bind, vars) in keepers.iter().enumerate() {
+            keeper_of.extend(vars.iter().map(|var| (*var, bind)));
+        }
+        let reads: Vec<Vec<usize>> = (0..keepers.len())
+            .map(|bind| {
+                self.vars_read(bind).into_iter().filter_map(|var| keeper_of.get(&var).copied()).collect()
+            })
+            .collect();
+        for start in 0..reads.len() {
+            let mut way = vec![(start, reads[start].clone())];
+            let mut seen = BTreeSet::new();
+            while let Some((_, before)) = way.last_mut() {
+                match before.pop() {
+                    Some(next) if next == start => {
+                        let circle: Vec<_> = way.iter().map(|(bind, _)| *bind).collect();
+                        if circle.iter().all(|bind| *bind >= start) {
+                            self.bind_circle(&circle);
+                        }
+                        break;
+                    }
+                    Some(next) => {
+                        if seen.insert(next) {
+                            way.push((next, reads[next].clone()));
+                        }
+                    }
+                    None => {
+                        way.pop();
+                    }
+                }
+            }
+        }
+    }
+
+    fn bind_circle(&mut self, circle: &[usize]) {
+        let name = |bind: &usize| self.names.binds[*bind].written.keep.text();
+        let names: Vec<_> = circle.iter().chain(circle.first()).map(name).collect();
+        let message = format!("these binds read each other in a circle: {}", names.join(", "));
+        let mut diagnostic = Diagnostic::error(Code::Circle, message);
+        for bind in circle {
+            let label = if circle.len() == 1 { "reads itself" } else { "reads the next" };
+            diagnostic = diagnostic.at(self.names.binds[*bind].written.keep.span(), label);
+        }
+        self.wrong(diagnostic);
+    }
+
+    /// The variables a bind reads, as far as names tell; for one of a group, those of all its members.
+    fn vars_read(&self, bind: usize) -> Vec<usize> {
+        let placed = self.names.binds[bind];
+        let mut found = Vec::new();
+        let tag = placed.written.each.then(|| placed.written.keep.first().text.clone());
+        self.read_names(&placed.written.to, placed.scope, tag.as_ref(), &mut found);
+        found
+    }
+
+    fn read_names(&self, expr: &model::Expr, scope: usize, it: Option<&SmolStr>, found: &mut Vec<usize>) {
+        let mut path = |path: &Path| match self.begin(path, scope) {
+            Some((Thing::Var(var), _)) => found.push(var),
+            Some((Thing::Object(object), used)) => {
+                let name = path.0.get(used);
+                let var = name.and_then(|name| self.names.objects[object].vars.get(&name.text));
+                found.extend(var.copied());
+            }
+            Some((Thing::Given { value, scope, .. }, _)) => self.read_names(value, scope, None, found),
+            _ => {
+                if let (Some(tag), [first, name]) = (it, &path.0[..])
+                    && first.text == "it"
+                {
+                    let members = self.candidates(&Which::Tagged(tag.clone()));
+                    let vars = members.iter().filter_map(|one| self.names.objects[*one].vars.get(&name.text));
+                    found.extend(vars.copied());
+                }
+            }
+        };
+        match &expr.kind {
+            ExprKind::Name(name) => path(name),
+            ExprKind::Of(name, _) => path(name),
+            _ => {}
+        }
+        if let ExprKind::Count(among) | ExprKind::Quantity(_, among) | ExprKind::Nearest(among, _) =
+            &expr.kind
+            && let Some(such_that) = &among.such_that
+        {
+            self.read_names(such_that, scope, Some(&among.of.text), found);
+        }
+        for part in expr.parts() {
+            self.read_names(part, scope, it, found);
+        }
+    }
+}

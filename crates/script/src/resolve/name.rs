@@ -1,0 +1,393 @@
+//! Names that stand for values.
+
+use smol_str::SmolStr;
+use stoicheon_core::{Expr, Rotation, Type, Vec3};
+
+use super::{Cx, Resolver, Ty, Typed, Which, names::Thing, typed};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, Name, Path},
+    source::Span,
+    suggest::{a, suggest},
+};
+
+/// Which way the words for the points of the compass face.
+fn compass(word: &str) -> Option<Rotation> {
+    Some(match word {
+        "north" => Rotation::NONE,
+        "west" => Rotation::about(Vec3::Y, 90.0),
+        "south" => Rotation::about(Vec3::Y, 180.0),
+        "east" => Rotation::about(Vec3::Y, -90.0),
+        _ => return None,
+    })
+}
+
+impl<'m> Resolver<'m, '_> {
+    /// A name, or names joined by dots, as a value.
+    pub(super) fn value_named(&mut self, path: &Path, want: Option<&Type>, cx: &Cx<'_>) -> Option<Typed> {
+        let first = path.first();
+        let mut rest = 1;
+        let found = match self.special(path, want, cx) {
+            Special::Found(found) => Some(found),
+            Special::Wrong => return None,
+            Special::No => None,
+        };
+        let found = match found {
+            Some(found) => found,
+            None => match self.begin(path, cx.scope) {
+                Some((thing, used)) => {
+                    rest = used;
+                    self.thing_value(thing, path, used, cx)?
+                }
+                None => {
+                    if let (Some(Type::OneOf(words)), Some(name)) = (want, path.single()) {
+                        self.not_a_word(&name.text, words, name.span);
+                    } else {
+                        self.unknown_name(path, cx);
+                    }
+                    return None;
+                }
+            },
+        };
+        if rest == path.0.len() {
+            return Some(found);
+        }
+        let span = first.span.to(path.0[rest - 1].span);
+        let (which, object) = match found.ty {
+            Ty::Object(which) => (which, found.expr),
+            Ty::Plain(Type::Spot) => return self.part_of_spot(found, path, rest, cx),
+            other => {
+                let message = format!("expected an object before the dot, found {}", other.a());
+                self.wrong(Diagnostic::error(Code::WrongType, message).at(span, other.a()));
+                return None;
+            }
+        };
+        self.property(&which, object, path, rest, cx)
+    }
+
+    /// Names that mean the same everywhere, and those of fields and of what a sequence keeps.
+    fn special(&mut self, path: &Path, want: Option<&Type>, cx: &Cx<'_>) -> Special {
+        let first = path.first();
+        let word = &first.text;
+        if path.single().is_some() {
+            if let Some(Type::OneOf(words)) = want
+                && words.contains(word)
+            {
+                return Special::Found(Typed {
+                    ty: Ty::Plain(Type::OneOf(words.clone())),
+                    expr: word.as_str().into(),
+                });
+            }
+            match word.as_str() {
+                "true" | "false" => {
+                    return Special::Found(Typed { ty: Ty::BOOL, expr: (word == "true").into() });
+                }
+                "_" => {
+                    return self.nobody(first.span, "`_` stands for anything, only in the pattern of a wire");
+                }
+                _ => {}
+            }
+            if *want.unwrap_or(&Type::Number) == Type::Rotation
+                && let Some(facing) = compass(word)
+            {
+                return Special::Found(Typed { ty: Ty::Plain(Type::Rotation), expr: facing.into() });
+            }
+        }
+        let found = match word.as_str() {
+            "who" if cx.has_who => Some(Typed { ty: Ty::Object(Which::Unknown), expr: Expr::Who }),
+            "who" => {
+                return self.nobody(first.span, "`who` is known only where a signal is reacted to");
+            }
+            "it" => match &cx.it {
+                Some((which, expr)) => Some(Typed { ty: Ty::Object(which.clone()), expr: expr.clone() }),
+                None => {
+                    let message = "`it` is known only in a wire on every one of a group, in `where` and in \
+                                   `bind each`";
+                    return self.nobody(first.span, message);
+                }
+            },
+            _ => None,
+        };
+        let local = || {
+            let local = cx.locals.iter().rev().find(|local| local.name == *word)?;
+            Some(Typed { ty: local.ty.clone(), expr: Expr::Local(local.number) })
+        };
+        let field = || {
+            let index = cx.fields.iter().position(|field| field.name == *word)?;
+            let number = u8::try_from(index).ok()?;
+            Some(Typed { ty: Ty::of(&cx.fields[index].ty), expr: Expr::Field(number) })
+        };
+        let player = || {
+            let (_, id) = cx.players.iter().find(|(name, _)| name == word)?;
+            Some(Typed { ty: Ty::Object(Which::Unknown), expr: Expr::from(*id) })
+        };
+        match found.or_else(local).or_else(field).or_else(player) {
+            Some(_) if cx.constant.is_some() => {
+                self.not_constant(first.span, cx.constant.unwrap_or_default());
+                Special::Wrong
+            }
+            Some(found) => Special::Found(found),
+            None => Special::No,
+        }
+    }
+
+    fn nobody(&mut self, span: Span, message: &str) -> Special {
+        self.wrong(Diagnostic::error(Code::Nobody, message).at(span, "means nothing here"));
+        Special::Wrong
+    }
+
+    fn thing_value(&mut self, thing: Thing<'m>, path: &Path, used: usize, cx: &Cx<'_>) -> Option<Typed> {
+        match thing {
+            Thing::Object(object) => {
+                let id = self.names.objects[object].id;
+                typed(Ty::Object(Which::One(object)), id)
+            }
+            Thing::Spot(spot) => typed(Ty::Plain(Type::Spot), self.names.spots[spot].id),
+            Thing::Var(var) => {
+                if let Some(what) = cx.constant {
+                    self.not_constant(path.span(), what);
+                    return None;
+                }
+                let known = &self.names.vars[var];
+                if known.written.per_player {
+                    let name = path.text();
+                    self.wrong(
+                        Diagnostic::error(Code::Whose, format!("each player has a `{name}` of their own"))
+                            .at(path.span(), "whose?")
+                            .at(known.written.name.span, "declared here")
+                            .help(format!("say whose: {name} of who")),
+                    );
+                    return None;
+                }
+                typed(Ty::of(&known.written.ty.ty), Expr::Var(known.id))
+            }
+            Thing::Given { ty, value, scope } => {
+                let inner = Cx { scope, owner: None, ..cx.clone() };
+                let found = self.expr(value, Some(ty), &inner)?;
+                if let (Ty::Object(which), Type::Object | Type::Player) = (&found.ty, ty) {
+                    return typed(Ty::Object(which.clone()), found.expr);
+                }
+                match Self::fit(found, ty) {
+                    Ok(expr) => typed(Ty::of(ty), expr),
+                    Err(found) => {
+                        let name = path.first();
+                        let message = format!(
+                            "the parameter `{}` is {}, found {}",
+                            name.text,
+                            a(ty.word()),
+                            found.ty.a()
+                        );
+                        self.wrong(Diagnostic::error(Code::WrongType, message).at(value.span, found.ty.a()));
+                        None
+                    }
+                }
+            }
+            Thing::Use(inner) => {
+                let things = self.names.scopes[inner].things.keys();
+                let names: Vec<_> = things.map(SmolStr::as_str).collect();
+                let (help, span) = match path.0.get(used) {
+                    Some(name) => (suggest(&name.text, "name", names.into_iter()), name.span),
+                    None => (format!("it has: {}", names.join(", ")), path.span()),
+                };
+                let message = match path.0.get(used) {
+                    Some(name) => format!("this use of a kit has no `{}`", name.text),
+                    None => format!("`{}` is a use of a kit, and no value", path.text()),
+                };
+                self.wrong(
+                    Diagnostic::error(Code::UnknownName, message).at(span, "expected a value").help(help),
+                );
+                None
+            }
+        }
+    }
+
+    fn part_of_spot(&mut self, found: Typed, path: &Path, rest: usize, cx: &Cx<'_>) -> Option<Typed> {
+        let name = &path.0[rest];
+        if cx.constant.is_none() && rest + 1 == path.0.len() {
+            match name.text.as_str() {
+                "place" => return typed(Ty::VECTOR, Expr::Place(Box::new(found.expr))),
+                "facing" => {
+                    return typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(found.expr)));
+                }
+                _ => {}
+            }
+        }
+        let message = format!("a spot has no `{}`", name.text);
+        self.wrong(
+            Diagnostic::error(Code::UnknownName, message)
+                .at(name.span, "expected place or facing")
+                .help("a spot has `place` and `facing`"),
+        );
+        None
+    }
+
+    /// What comes after the dot of an object.
+    fn property(
+        &mut self,
+        which: &Which,
+        object: Expr,
+        path: &Path,
+        rest: usize,
+        cx: &Cx<'_>,
+    ) -> Option<Typed> {
+        let name = &path.0[rest];
+        if let Some(what) = cx.constant
+            && !matches!(which, Which::One(object) if self.names.objects[*object].spots.contains_key(&name.text))
+        {
+            self.not_constant(path.span(), what);
+            return None;
+        }
+        let found = match name.text.as_str() {
+            "place" => typed(Ty::VECTOR, Expr::Place(Box::new(object))),
+            "facing" => typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(object))),
+            _ => {
+                if let Which::One(one) = which
+                    && let Some(spot) = self.names.objects[*one].spots.get(&name.text)
+                {
+                    let found = typed(Ty::Plain(Type::Spot), self.names.spots[*spot].id)?;
+                    return match path.0.get(rest + 1) {
+                        Some(_) => self.part_of_spot(found, path, rest + 1, cx),
+                        None => Some(found),
+                    };
+                }
+                if let Which::One(one) = which
+                    && !self.names.objects[*one].vars.contains_key(&name.text)
+                    && self.signal_of(*one, &name.text).is_some()
+                {
+                    let message = format!("expected a value, found `{}`, which is a signal", path.text());
+                    self.wrong(
+                        Diagnostic::error(Code::WrongType, message)
+                            .at(path.span(), "no value")
+                            .help("a wire listens to it: on … { … }"),
+                    );
+                    return None;
+                }
+                let (ty, var) = self.property_var(which, name)?;
+                let expr = match var {
+                    Some(var) => Expr::Var(self.names.vars[var].id),
+                    None => Expr::Property { object: Box::new(object), name: cx.ids.property(&name.text) },
+                };
+                typed(Ty::of(&ty), expr)
+            }
+        };
+        found.as_ref()?;
+        if let Some(extra) = path.0.get(rest + 1) {
+            let message = format!("`{}` has nothing after it", name.text);
+            self.wrong(Diagnostic::error(Code::UnknownName, message).at(extra.span, "not this"));
+            return None;
+        }
+        found
+    }
+
+    /// The type of a variable of an object, and which variable it is if that is known.
+    pub(super) fn property_var(&mut self, which: &Which, name: &Name) -> Option<(Type, Option<usize>)> {
+        if let Which::One(one) = which
+            && let Some(var) = self.names.objects[*one].vars.get(&name.text)
+        {
+            return Some((self.names.vars[*var].written.ty.ty.clone(), Some(*var)));
+        }
+        self.wanted_properties.insert(name.text.clone());
+        let candidates = self.candidates(which);
+        let mut found: Option<usize> = None;
+        for object in &candidates {
+            let Some(var) = self.names.objects[*object].vars.get(&name.text).copied() else { continue };
+            let var_of = |var: usize| &self.names.vars[var];
+            match found {
+                Some(first) if var_of(first).written.ty.ty != var_of(var).written.ty.ty => {
+                    let (one, two) = (var_of(first), var_of(var));
+                    let message = format!("`{}` and `{}` are of different types", one.name, two.name);
+                    let (at_one, at_two) = (one.written.name.span, two.written.name.span);
+                    self.wrong(
+                        Diagnostic::error(Code::WrongType, message)
+                            .at(name.span, "which of them is not known here")
+                            .at(at_one, "the one")
+                            .at(at_two, "the other"),
+                    );
+                    return None;
+                }
+                Some(_) => {}
+                None => found = Some(var),
+            }
+        }
+        if let Some(found) = found {
+            return Some((self.names.vars[found].written.ty.ty.clone(), None));
+        }
+        let known = candidates.iter().flat_map(|object| self.names.objects[*object].vars.keys());
+        let known = known.map(SmolStr::as_str).chain(["place", "facing"]);
+        let help = suggest(&name.text, "variable", known.collect::<Vec<_>>().into_iter());
+        let message = match which {
+            Which::One(one) => {
+                format!("`{}` has no variable `{}`", self.names.objects[*one].name, name.text)
+            }
+            Which::Tagged(tag) => format!("nothing tagged `{tag}` has a variable `{}`", name.text),
+            Which::Unknown => format!("no object has a variable `{}`", name.text),
+        };
+        self.wrong(
+            Diagnostic::error(Code::UnknownName, message).at(name.span, "expected a variable").help(help),
+        );
+        None
+    }
+
+    fn unknown_name(&mut self, path: &Path, cx: &Cx<'_>) {
+        let name = path.first();
+        let mut known: Vec<&str> = cx.locals.iter().map(|local| local.name.as_str()).collect();
+        known.extend(cx.fields.iter().map(|field| field.name.as_str()));
+        known.extend(cx.players.iter().map(|(name, _)| name.as_str()));
+        known.extend(self.visible(cx.scope, |_| true));
+        let help = suggest(&name.text, "value", known.into_iter());
+        self.wrong(
+            Diagnostic::error(Code::UnknownName, format!("there is no `{}`", path.text()))
+                .at(path.span(), "expected a variable, a field of the signal or an object")
+                .help(help),
+        );
+    }
+
+    /// `level of who`
+    pub(super) fn var_of(&mut self, path: &Path, whose: &model::Expr, cx: &Cx<'_>) -> Option<Typed> {
+        let var = self.player_var(path, cx)?;
+        let found = self.expr(whose, Some(&Type::Player), cx)?;
+        let (_, whose) = self.an_object(found, whose.span, "a player, such as `who`")?;
+        let known = &self.names.vars[var];
+        typed(Ty::of(&known.written.ty.ty), Expr::VarOf(known.id, Box::new(whose)))
+    }
+
+    /// A variable that each player has; reported if it is none.
+    pub(super) fn player_var(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        match self.begin(path, cx.scope) {
+            Some((Thing::Var(var), used)) if used == path.0.len() => {
+                let written = self.names.vars[var].written;
+                if written.per_player {
+                    return Some(var);
+                }
+                let message = format!("there is one `{}` for all, not one for each player", path.text());
+                self.wrong(
+                    Diagnostic::error(Code::Whose, message)
+                        .at(path.span(), "nobody's own")
+                        .at(written.name.span, "declared here")
+                        .help("leave out `of …`, or add `per player` to the declaration"),
+                );
+                None
+            }
+            _ => {
+                let known = self.visible(
+                    cx.scope,
+                    |thing| matches!(thing, Thing::Var(var) if self.names.vars[*var].written.per_player),
+                );
+                let help = suggest(&path.text(), "variable", known.into_iter());
+                let message = format!("there is no variable `{}` that each player has", path.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownName, message)
+                        .at(path.span(), "expected a variable")
+                        .help(help),
+                );
+                None
+            }
+        }
+    }
+}
+
+enum Special {
+    Found(Typed),
+    Wrong,
+    No,
+}

@@ -1,0 +1,242 @@
+//! What statements set: variables, those of objects and players, places.
+
+use stoicheon_core::{Ease, Step, Target, Type};
+
+use super::{Cx, Resolver, Ty, expr::as_number, names::Thing};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, ExprKind, Name, Path},
+    source::Span,
+    suggest::{a, suggest},
+};
+
+impl Resolver<'_, '_> {
+    /// What a statement sets, and the type of it.
+    fn target(&mut self, target: &model::Target, cx: &Cx<'_>) -> Option<(Target, Type)> {
+        let path = match target {
+            model::Target::Of(path, whose) => {
+                let var = self.player_var(path, cx)?;
+                self.not_bound(var, path.span())?;
+                let (id, ty) = (self.names.vars[var].id, self.names.vars[var].written.ty.ty.clone());
+                if let ExprKind::Name(name) = &whose.kind
+                    && name.text() == "everyone"
+                {
+                    return Some((Target::Var(id), ty));
+                }
+                let found = self.expr(whose, Some(&Type::Player), cx)?;
+                let (_, whose) = self.an_object(found, whose.span, "a player, such as `who`")?;
+                return Some((Target::VarOf(id, whose), ty));
+            }
+            model::Target::Name(path) => path,
+        };
+        if let Some(name) = path.single() {
+            if let Some(local) = cx.locals.iter().rev().find(|local| local.name == name.text) {
+                let ty = match &local.ty {
+                    Ty::Plain(ty) => ty.clone(),
+                    Ty::Angle => Type::Number,
+                    Ty::Object(_) => Type::Object,
+                };
+                return Some((Target::Local(local.number), ty));
+            }
+            match self.begin(path, cx.scope) {
+                Some((Thing::Var(var), _)) => {
+                    self.not_bound(var, path.span())?;
+                    let known = &self.names.vars[var];
+                    let (id, ty, each) = (known.id, known.written.ty.ty.clone(), known.written.per_player);
+                    if each {
+                        let text = path.text();
+                        let declared = known.written.name.span;
+                        let message = format!("each player has a `{text}` of their own");
+                        self.wrong(
+                            Diagnostic::error(Code::Whose, message)
+                                .at(path.span(), "whose?")
+                                .at(declared, "declared here")
+                                .help(format!("say whose: {text} of who, or {text} of everyone")),
+                        );
+                        return None;
+                    }
+                    return Some((Target::Var(id), ty));
+                }
+                _ => {
+                    self.no_variable(path, cx);
+                    return None;
+                }
+            }
+        }
+        self.property_target(path, cx)
+    }
+
+    fn no_variable(&mut self, path: &Path, cx: &Cx<'_>) {
+        let mut known: Vec<_> = cx.locals.iter().map(|local| local.name.as_str()).collect();
+        known.extend(self.visible(cx.scope, |thing| matches!(thing, Thing::Var(_))));
+        let help = suggest(&path.text(), "variable", known.into_iter());
+        self.wrong(
+            Diagnostic::error(Code::UnknownName, format!("there is no variable `{}`", path.text()))
+                .at(path.span(), "expected a variable")
+                .help(help),
+        );
+    }
+
+    /// `lamp.lit`, `it.lit`, `ferry.place`, `weir.level`
+    fn property_target(&mut self, path: &Path, cx: &Cx<'_>) -> Option<(Target, Type)> {
+        if let Some((Thing::Var(var), used)) = self.begin(path, cx.scope)
+            && used == path.0.len()
+        {
+            self.not_bound(var, path.span())?;
+            return Some((Target::Var(self.names.vars[var].id), self.names.vars[var].written.ty.ty.clone()));
+        }
+        let (name, before) = path.split_last();
+        let before = Path(before.to_vec());
+        let object = model::Expr { span: before.span(), kind: ExprKind::Name(before) };
+        let (which, object) = self.one_object(&object, cx)?;
+        match name.text.as_str() {
+            "place" => return Some((Target::Place(object), Type::Vector)),
+            "facing" => return Some((Target::Facing(object), Type::Rotation)),
+            _ => {}
+        }
+        let (ty, var) = self.property_var(&which, name)?;
+        let candidates = match var {
+            Some(var) => vec![var],
+            None => {
+                let members = self.candidates(&which);
+                let vars = members.iter().map(|object| self.names.objects[*object].vars.get(&name.text));
+                vars.flatten().copied().collect()
+            }
+        };
+        for var in candidates {
+            self.not_bound(var, path.span())?;
+        }
+        let target = match var {
+            Some(var) => Target::Var(self.names.vars[var].id),
+            None => Target::Property(object, cx.ids.property(&name.text)),
+        };
+        Some((target, ty))
+    }
+
+    fn not_bound(&mut self, var: usize, span: Span) -> Option<()> {
+        let known = &self.names.vars[var];
+        let Some(bound) = known.bound else { return Some(()) };
+        let message = format!("`{}` is kept by a bind", known.name);
+        self.wrong(
+            Diagnostic::error(Code::Bound, message)
+                .at(span, "cannot be set")
+                .at(bound, "kept here")
+                .help("set what the bind reads instead"),
+        );
+        None
+    }
+
+    pub(super) fn set(
+        &mut self,
+        target: &model::Target,
+        with: Option<model::Sign>,
+        to: &model::Expr,
+        span: Span,
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let found = self.target(target, cx);
+        let value = match with {
+            // What is added to must be read first, as the same target.
+            Some(sign) => {
+                let here = match target {
+                    model::Target::Name(path) => ExprKind::Name(path.clone()),
+                    model::Target::Of(path, whose) => {
+                        if matches!(&whose.kind, ExprKind::Name(name) if name.text() == "everyone") {
+                            let message = "what everyone has can be set, but not added to at once";
+                            self.wrong(
+                                Diagnostic::error(Code::Whose, message)
+                                    .at(whose.span, "not one value")
+                                    .help("for each player in everyone { … of player += … }"),
+                            );
+                            return None;
+                        }
+                        ExprKind::Of(path.clone(), Box::new(whose.clone()))
+                    }
+                };
+                let here = model::Expr { span: target.path().span(), kind: here };
+                let kind = ExprKind::Arithmetic(sign.into(), Box::new(here), Box::new(to.clone()));
+                model::Expr { span, kind }
+            }
+            None => to.clone(),
+        };
+        let Some((found, ty)) = found else {
+            // What is wrong with the value is told too.
+            self.expr(to, None, cx);
+            return None;
+        };
+        let name = target.path().text();
+        let declared = self.declared(target.path(), cx);
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, found {found}", a(ty.word()));
+            let diagnostic = Diagnostic::error(Code::WrongType, message).at(to.span, found);
+            match declared {
+                Some(at) => diagnostic.at(at, "declared here"),
+                None => diagnostic,
+            }
+        };
+        let to = self.value_for(&value, &ty, cx, wrong)?;
+        Some(Step::Set { target: found, to })
+    }
+
+    fn declared(&self, path: &Path, cx: &Cx<'_>) -> Option<Span> {
+        match self.begin(path, cx.scope) {
+            Some((Thing::Var(var), used)) if used == path.0.len() => {
+                Some(self.names.vars[var].written.name.span)
+            }
+            Some((Thing::Object(object), used)) => {
+                let var = self.names.objects[object].vars.get(&path.0.get(used)?.text)?;
+                Some(self.names.vars[*var].written.name.span)
+            }
+            _ => None,
+        }
+    }
+
+    pub(super) fn tween(
+        &mut self,
+        target: &model::Target,
+        to: &model::Expr,
+        over: &model::Expr,
+        ease: Option<&Name>,
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let found = self.target(target, cx);
+        let over = self.span_of_time(over, cx);
+        let ease = match ease {
+            None => Ease::default(),
+            Some(word) => {
+                let known = Ease::ALL.into_iter().find(|ease| ease.word() == word.text);
+                if known.is_none() {
+                    let help = suggest(&word.text, "way to ease", Ease::ALL.into_iter().map(Ease::word));
+                    let message = format!("there is no way to ease called `{}`", word.text);
+                    self.wrong(
+                        Diagnostic::error(Code::UnknownWord, message)
+                            .at(word.span, "expected a way to ease")
+                            .help(help),
+                    );
+                }
+                known?
+            }
+        };
+        let (found, ty) = found?;
+        let name = target.path().text();
+        let span = target.path().span();
+        let blends = matches!(ty, Type::Number | Type::Whole | Type::Vector | Type::Rotation | Type::Colour);
+        if !blends || matches!(found, Target::Local(_)) {
+            let what = if blends { "a value of the sequence's own".to_owned() } else { a(ty.word()) };
+            let message = format!("`{name}` is {what}, and cannot go from one value to another over a time");
+            self.wrong(
+                Diagnostic::error(Code::WrongType, message)
+                    .at(span, "nothing in between")
+                    .help("a tween moves numbers, vectors, rotations and colours"),
+            );
+            return None;
+        }
+        let wrong = |found: &str| {
+            let message = format!("`{name}` holds {}, found {found}", a(ty.word()));
+            Diagnostic::error(Code::WrongType, message).at(to.span, found)
+        };
+        let to = self.value_for(to, &ty, cx, wrong)?;
+        let to = if ty == Type::Number { as_number(to) } else { to };
+        Some(Step::Tween { target: found, to, over: over?, ease })
+    }
+}
