@@ -34,6 +34,18 @@ fn everything_that_ships_is_set_as_fmt_sets_it() {
 }
 
 #[test]
+fn every_piece_on_the_languages_page_follows_the_grammar_and_is_set_as_fmt_sets_it() {
+    let page = include_str!("../../../docs/language.md");
+    let (taught, _) = page.split_once("## Grammar").unwrap();
+    let pieces: Vec<_> = taught.split("```").skip(1).step_by(2).collect();
+    assert!(pieces.len() > 8);
+    for piece in pieces {
+        let piece = piece.trim_start_matches('\n');
+        assert_eq!(format("language.md", piece).as_deref(), Ok(piece));
+    }
+}
+
+#[test]
 fn setting_keeps_comments_and_lines_and_moves_only_blanks() {
     let text = "// first\nscene   lock // its name\n\n\n\nvar level:number=0.4\nobject gate at(0,0,12)tags gate{door{swing 85deg about y,over 1s}\nvar lit : boolean = false // on\n}\non gate . opened\nwhen level>0.5 and\nlevel < 0.9\norder - 10,cooldown 2s per who\n{ // begins\nlevel = - 0.5+max( 1,2 ) ;wait 5s\nif level>1{stop}else{ wait until gate is open\nwithin 2s\n}\n\n}\n// last";
     insta::assert_snapshot!(format("lock.stoi", text).unwrap(), @r"
