@@ -124,7 +124,7 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     ratios.row("waiting.10k", None, waiting(10_000), "a tick with nobody waiting", waiting(0));
 
     let text = project();
-    let json = script::to_json("long_canal.stoi", &text).unwrap();
+    let json = script::to_json(&text).unwrap();
     println!(
         "{:<28} {} lines, {} MB of text, {} MB of JSON",
         "",

@@ -30,7 +30,7 @@ pub(crate) fn fmt(args: &Fmt) -> Result<Outcome, Misuse> {
     let found = files::find(&args.paths)?;
     for path in &found {
         let text = files::text(path)?;
-        match format(&path.display().to_string(), &text) {
+        match format(&text) {
             Ok(set) if set == text => {}
             Ok(set) => {
                 changed += 1;
@@ -74,7 +74,7 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
             }
         }
     } else {
-        match to_json(&from.display().to_string(), &text) {
+        match to_json(&text) {
             Ok(json) => json,
             Err(faults) => {
                 complain(from, &text, &faults);

@@ -3,7 +3,7 @@
 //! A bind is looked at only when something it reads has changed. Binds that read what others keep come after those:
 //! each has a rank, and a circle of binds cannot be made.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde::{Deserialize, Serialize};
 
@@ -16,7 +16,7 @@ use crate::{
     scene::SceneId,
     state::State,
     trace::{Event, RecordId},
-    var::VarId,
+    var::{VarId, Vars},
     watch::{Read, Watcher},
     wire::Place,
 };
@@ -143,6 +143,16 @@ impl State {
         None
     }
 
+    /// Whether all binds that are spoken of are there. Data from outside may be damaged.
+    pub(crate) fn are_sound(
+        binds: &[Bind],
+        names: &BTreeMap<PropertyName, Vec<BindId>>,
+        vars: &Vars,
+    ) -> bool {
+        let known = |id: &BindId| (id.0 as usize) < binds.len();
+        names.values().flatten().all(known) && vars.iter().all(|(_, var)| var.bound.iter().all(known))
+    }
+
     fn circle(&self, way: &[BindId]) -> Error {
         let name = |id: &BindId| {
             let bind = &self.binds[id.0 as usize];
@@ -191,7 +201,14 @@ impl State {
         if self.binds_unranked {
             self.rank_binds();
         }
-        while let Some((id, cause)) = self.next_stale_bind() {
+        // By rank; what a bind changes makes only binds of a higher rank stale.
+        let mut open: BTreeMap<(u32, BindId), Option<RecordId>> = BTreeMap::new();
+        loop {
+            for (id, cause) in std::mem::take(&mut self.bus.watches.stale_binds) {
+                let rank = self.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
+                open.insert((rank, id), cause);
+            }
+            let Some(((_, id), cause)) = open.pop_first() else { return };
             let Some(bind) = self.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
             let bind = bind.clone();
             match bind.kept {
@@ -207,13 +224,6 @@ impl State {
                 }
             }
         }
-    }
-
-    fn next_stale_bind(&mut self) -> Option<(BindId, Option<RecordId>)> {
-        let stale = &self.bus.watches.stale_binds;
-        let rank = |id: &BindId| self.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
-        let first = *stale.keys().min_by_key(|id| rank(id))?;
-        self.bus.watches.stale_binds.remove_entry(&first)
     }
 
     fn keep(

@@ -350,6 +350,53 @@ fn objects_glide_and_turn_and_a_zone_sees_them_pass() {
 }
 
 #[test]
+fn tweens_move_after_doors_and_walks_in_the_order_they_began() {
+    let mut world = World::<()>::new();
+    let handles = gates(&mut world);
+    let ada = world.player("ada").at(Vec3::Z * 50.0).add().unwrap();
+    let [late, early] = ["late", "early"].map(|name| world.var(name, 0.0).unwrap());
+    let gate = handles[0].part;
+    world
+        .on(world.ready())
+        .run(move |(), (), cx| {
+            cx.tween(Moved::Var(early, None), 1.0, secs(0.1), Ease::Steady)?;
+            cx.tween(Moved::Var(late, None), 1.0, secs(0.1), Ease::Steady)?;
+            cx.command(gate, Door::TO_OPEN)
+        })
+        .unwrap();
+    world.walk(ada, Vec3::Z * 50.4, 4.0).unwrap();
+    (0..3).for_each(|_| world.step(&mut ()).unwrap());
+    let moved: Vec<_> = world
+        .trace()
+        .records()
+        .filter(|(_, record)| record.tick.0 == 3)
+        .filter_map(|(_, record)| match record.event {
+            Event::Shifted { .. } => Some("door"),
+            Event::Arrived { .. } => Some("walk"),
+            Event::Set { var, .. } => {
+                world.var_name(var).map(|name| if name == "early" { "early" } else { "late" })
+            }
+            _ => None,
+        })
+        .collect();
+    assert_eq!(moved, ["door", "walk", "early", "late"]);
+}
+
+#[test]
+fn a_snapshot_whose_binds_are_not_there_is_refused_and_changes_nothing() {
+    let Lamps { mut world, level, lit, .. } = lamps();
+    world.bind(Kept::Var(lit), Expr::var(level).more_than(0.5)).unwrap();
+    world.step(&mut ()).unwrap();
+    let mut saved = serde_json::to_value(world.snapshot().unwrap()).unwrap();
+    saved["binds"] = serde_json::json!([]);
+    let damaged: stoicheon_core::Snapshot = serde_json::from_value(saved).unwrap();
+    assert!(matches!(world.restore(&damaged), Err(Error::SnapshotMismatch { .. })));
+    world.set(level, 1.0).unwrap();
+    world.step(&mut ()).unwrap();
+    assert_eq!(world.value(lit).unwrap(), &Value::Bool(true));
+}
+
+#[test]
 fn colours_and_turns_blend() {
     let blue: Colour = "#0000ff".parse().unwrap();
     assert_eq!(Colour([0, 0, 0, 0]).toward(blue, 0.5), Colour([0, 0, 128, 128]));

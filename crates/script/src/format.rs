@@ -13,13 +13,12 @@ use crate::{
 ///
 /// ```
 /// let text = "on  rung{perform bell( strokes )}";
-/// assert_eq!(stoicheon_script::format("lock.stoi", text).unwrap(), "on rung { perform bell(strokes) }\n");
+/// assert_eq!(stoicheon_script::format(text).unwrap(), "on rung { perform bell(strokes) }\n");
 /// ```
 ///
 /// # Errors
 /// The faults of a text that does not follow the grammar; it is not touched then.
-pub fn format(name: &str, text: &str) -> Result<String, Vec<Diagnostic>> {
-    let _ = name;
+pub fn format(text: &str) -> Result<String, Vec<Diagnostic>> {
     let parsed = syntax::parse(text, 0);
     if !parsed.errors.is_empty() {
         return Err(parsed.errors);

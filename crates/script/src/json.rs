@@ -30,21 +30,21 @@ pub enum JsonError {
 /// The JSON form of a text. What the text has of comments is left behind.
 ///
 /// ```
-/// let json = stoicheon_script::to_json("lock.stoi", "scene lock\nvar level: number = 0.4\n").unwrap();
+/// let json = stoicheon_script::to_json("scene lock\nvar level: number = 0.4\n").unwrap();
 /// assert_eq!(stoicheon_script::from_json(&json).unwrap(), "scene lock\nvar level: number = 0.4\n");
 /// ```
 ///
 /// # Errors
 /// The faults of a text that does not follow the grammar, or whose literals are none.
-pub fn to_json(name: &str, text: &str) -> Result<String, Vec<Diagnostic>> {
-    let file = model_of(name, text)?;
+pub fn to_json(text: &str) -> Result<String, Vec<Diagnostic>> {
+    let file = model_of(text)?;
     // A model has nothing in it that JSON cannot hold.
     Ok(serde_json::to_string_pretty(&file).unwrap_or_default() + "\n")
 }
 
-fn model_of(name: &str, text: &str) -> Result<File, Vec<Diagnostic>> {
+fn model_of(text: &str) -> Result<File, Vec<Diagnostic>> {
     let mut files = Files::default();
-    files.parse(name, text);
+    files.parse("", text);
     if files.diagnostics.iter().any(|diagnostic| diagnostic.severity == Severity::Error) {
         return Err(files.diagnostics);
     }
@@ -64,9 +64,9 @@ pub fn from_json(json: &str) -> Result<String, JsonError> {
     let file: File = serde_json::from_value(value)?;
     let text = print(&file);
     let words = |faults| JsonError::Words { faults, text: text.clone() };
-    let text_set = format("the JSON", &text).map_err(words)?;
+    let text_set = format(&text).map_err(words)?;
     // A name that is more than a name could have become something else on the way.
-    let again = model_of("the JSON", &text).map_err(words)?;
+    let again = model_of(&text).map_err(words)?;
     if print(&again) == text {
         return Ok(text_set);
     }

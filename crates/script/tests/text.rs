@@ -29,7 +29,7 @@ fn digest(text: &str) -> Option<u64> {
 #[test]
 fn everything_that_ships_is_set_as_fmt_sets_it() {
     for (name, text) in SHIPPED {
-        assert_eq!(format(name, text).as_deref(), Ok(text), "{name}");
+        assert_eq!(format(text).as_deref(), Ok(text), "{name}");
     }
 }
 
@@ -41,14 +41,14 @@ fn every_piece_on_the_languages_page_follows_the_grammar_and_is_set_as_fmt_sets_
     assert!(pieces.len() > 8);
     for piece in pieces {
         let piece = piece.trim_start_matches('\n');
-        assert_eq!(format("language.md", piece).as_deref(), Ok(piece));
+        assert_eq!(format(piece).as_deref(), Ok(piece));
     }
 }
 
 #[test]
 fn setting_keeps_comments_and_lines_and_moves_only_blanks() {
     let text = "// first\nscene   lock // its name\n\n\n\nvar level:number=0.4\nobject gate at(0,0,12)tags gate{door{swing 85deg about y,over 1s}\nvar lit : boolean = false // on\n}\non gate . opened\nwhen level>0.5 and\nlevel < 0.9\norder - 10,cooldown 2s per who\n{ // begins\nlevel = - 0.5+max( 1,2 ) ;wait 5s\nif level>1{stop}else{ wait until gate is open\nwithin 2s\n}\n\n}\n// last";
-    insta::assert_snapshot!(format("lock.stoi", text).unwrap(), @r"
+    insta::assert_snapshot!(format(text).unwrap(), @r"
     // first
     scene lock // its name
 
@@ -72,24 +72,24 @@ fn setting_keeps_comments_and_lines_and_moves_only_blanks() {
 
 #[test]
 fn a_text_with_faults_is_not_set() {
-    assert_eq!(format("lock.stoi", "objec gate").unwrap_err().len(), 1);
+    assert_eq!(format("objec gate").unwrap_err().len(), 1);
 }
 
 #[test]
 fn json_says_what_the_text_says() {
     for (name, text) in SHIPPED {
-        let json = to_json(name, text).unwrap();
+        let json = to_json(text).unwrap();
         let back = from_json(&json).unwrap();
-        assert_eq!(to_json(name, &back).unwrap(), json, "{name}");
+        assert_eq!(to_json(&back).unwrap(), json, "{name}");
         assert_eq!(digest(&back), digest(text), "{name}");
-        assert_eq!(format(name, &back).as_deref(), Ok(back.as_str()), "{name} is set as it comes");
+        assert_eq!(format(&back).as_deref(), Ok(back.as_str()), "{name} is set as it comes");
     }
 }
 
 #[test]
 fn json_reads_as_people_would_guess() {
     let text = "var level: number = 0.4\n\non rung(2) by keeper when level > 0.95 and upper_gate is closed order 10 {\n  open upper_gate\n  wait 5s\n}\n";
-    insta::assert_snapshot!(to_json("lock.stoi", text).unwrap());
+    insta::assert_snapshot!(to_json(text).unwrap());
 }
 
 /// Pieces of the shipped scenes deleted, doubled and swapped, with a fixed seed: whatever is a scene is the same scene
@@ -115,10 +115,10 @@ fn json_keeps_the_meaning_of_texts_taken_apart() {
             }
         }
         let text = pieces.concat();
-        let Ok(json) = to_json("apart.stoi", &text) else { continue };
+        let Ok(json) = to_json(&text) else { continue };
         texts += 1;
         let back = from_json(&json).unwrap_or_else(|error| panic!("{error}\n{text}"));
-        assert_eq!(to_json("apart.stoi", &back).as_ref(), Ok(&json), "{text}");
+        assert_eq!(to_json(&back).as_ref(), Ok(&json), "{text}");
         let meant = digest(&text);
         scenes += usize::from(meant.is_some());
         assert_eq!(digest(&back), meant, "{text}\nby way of JSON:\n{back}");
@@ -133,7 +133,7 @@ fn the_schema_that_is_committed_is_current_and_what_ships_follows_it() {
     let schema: serde_json::Value = serde_json::from_str(committed).unwrap();
     let rules = jsonschema::validator_for(&schema).unwrap();
     for (name, text) in SHIPPED {
-        let json: serde_json::Value = serde_json::from_str(&to_json(name, text).unwrap()).unwrap();
+        let json: serde_json::Value = serde_json::from_str(&to_json(text).unwrap()).unwrap();
         let faults: Vec<_> = rules.iter_errors(&json).map(|fault| fault.to_string()).collect();
         assert!(faults.is_empty(), "{name}: {faults:?}");
     }

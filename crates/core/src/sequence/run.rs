@@ -79,6 +79,11 @@ impl Run {
         }
     }
 
+    /// No task's own values begin past those that are kept.
+    pub(super) fn is_sound(&self) -> bool {
+        self.calls.iter().chain([&self.frame]).all(|frame| frame.base as usize <= self.locals.len())
+    }
+
     fn keep(&mut self, local: u8, value: Value) {
         let at = self.frame.base as usize + usize::from(local);
         if self.locals.len() <= at {

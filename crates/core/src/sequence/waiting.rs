@@ -44,6 +44,11 @@ impl Waiting {
         self.by_due.keys().next().copied().filter(|(due, _)| *due <= now)
     }
 
+    /// Whether every sequence keeps its values where it says. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        self.by_due.values().all(Run::is_sound)
+    }
+
     pub(crate) fn len(&self) -> usize {
         self.by_due.len()
     }

@@ -23,6 +23,7 @@ use crate::{
     signal::Signals,
     space::Tracker,
     spot::Spots,
+    state::State,
     trace::{RecordId, TraceHead},
     tween::Tweens,
     value::Values,
@@ -206,6 +207,12 @@ impl<G: 'static> World<G> {
         }
         if !snapshot.objects.is_sound() {
             return mismatch("its lists of tags are damaged");
+        }
+        if !State::are_sound(&snapshot.binds, &snapshot.bind_names, &snapshot.vars) {
+            return mismatch("its list of binds is damaged");
+        }
+        if !snapshot.waiting.is_sound() {
+            return mismatch("a reaction that waits is damaged");
         }
         for (store, closure, place) in snapshot.wires.closures() {
             if !self.stores.has(store, closure) {

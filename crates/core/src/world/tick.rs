@@ -336,7 +336,9 @@ impl State {
             let Some(object) = self.objects.free(id) else { continue };
             let records = self.bus.trace.len();
             self.gone.object(id, object.name, records);
-            self.vars.forget_player(id);
+            if object.body.is_some() {
+                self.vars.forget_player(id);
+            }
             for (_, var) in object.properties {
                 if let Some(gone) = self.vars.remove(var) {
                     self.gone.var(var, gone.name, records);

@@ -1,11 +1,9 @@
 //! Binds: what they keep, and circles of them.
 
-use std::collections::BTreeSet;
-
 use smol_str::SmolStr;
 use stoicheon_core::Expr;
 
-use super::{Cx, Ids, Resolver, Which, names::Thing};
+use super::{Cx, Ids, Resolver, Which, circle::follow, names::Thing};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Path},
@@ -154,28 +152,8 @@ impl Resolver<'_, '_> {
                 self.vars_read(bind).into_iter().filter_map(|var| keeper_of.get(&var).copied()).collect()
             })
             .collect();
-        for start in 0..reads.len() {
-            let mut way = vec![(start, reads[start].clone())];
-            let mut seen = BTreeSet::new();
-            while let Some((_, before)) = way.last_mut() {
-                match before.pop() {
-                    Some(next) if next == start => {
-                        let circle: Vec<_> = way.iter().map(|(bind, _)| *bind).collect();
-                        if circle.iter().all(|bind| *bind >= start) {
-                            self.bind_circle(&circle);
-                        }
-                        break;
-                    }
-                    Some(next) => {
-                        if seen.insert(next) {
-                            way.push((next, reads[next].clone()));
-                        }
-                    }
-                    None => {
-                        way.pop();
-                    }
-                }
-            }
+        for circle in follow(reads.len(), |bind| reads[bind].clone()).circles {
+            self.bind_circle(&circle);
         }
     }
 

@@ -4,6 +4,7 @@
 mod among;
 mod bind;
 mod call;
+mod circle;
 mod endless;
 mod expr;
 mod lookup;

@@ -1,11 +1,9 @@
 //! Wires, tasks, binds and rules.
 
-use std::collections::BTreeSet;
-
 use smol_str::SmolStr;
 use stoicheon_core::{Busy, Comparison, Expr, Seconds, Step};
 
-use super::{Cx, Ids, Local, Resolver, Ty, Which, endless::walk, names::Role};
+use super::{Cx, Ids, Local, Resolver, Ty, Which, circle::follow, endless::walk, names::Role};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, StatementKind},
@@ -172,25 +170,7 @@ impl Resolver<'_, '_> {
 
     /// Tasks in such an order that each comes after those it runs.
     pub(crate) fn task_order(&self) -> Vec<usize> {
-        let mut order = Vec::new();
-        let mut done = BTreeSet::new();
-        for first in 0..self.names.tasks.len() {
-            let mut open = vec![first];
-            while let Some(task) = open.last().copied() {
-                let next =
-                    self.runs(task).into_iter().find(|next| !done.contains(next) && !open.contains(next));
-                match next.filter(|_| !done.contains(&task)) {
-                    Some(next) => open.push(next),
-                    None => {
-                        if done.insert(task) {
-                            order.push(task);
-                        }
-                        open.pop();
-                    }
-                }
-            }
-        }
-        order
+        follow(self.names.tasks.len(), |task| self.runs(task)).order
     }
 
     /// The tasks a task runs.
@@ -206,29 +186,8 @@ impl Resolver<'_, '_> {
     }
 
     pub(super) fn check_task_circles(&mut self) {
-        for start in 0..self.names.tasks.len() {
-            let mut way = vec![(start, self.runs(start))];
-            let mut seen = BTreeSet::new();
-            while let Some((_, runs)) = way.last_mut() {
-                match runs.pop() {
-                    // Each circle is told of at the task of it that comes first.
-                    Some(next) if next == start => {
-                        let circle: Vec<_> = way.iter().map(|(task, _)| *task).collect();
-                        if circle.iter().all(|task| *task >= start) {
-                            self.task_circle(&circle);
-                        }
-                        break;
-                    }
-                    Some(next) => {
-                        if seen.insert(next) {
-                            way.push((next, self.runs(next)));
-                        }
-                    }
-                    None => {
-                        way.pop();
-                    }
-                }
-            }
+        for circle in follow(self.names.tasks.len(), |task| self.runs(task)).circles {
+            self.task_circle(&circle);
         }
     }
 
