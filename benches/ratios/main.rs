@@ -10,6 +10,7 @@
 mod delivery;
 mod language;
 mod snapshots;
+mod zones;
 
 use std::{hint::black_box, time::Instant};
 
@@ -19,7 +20,7 @@ use serde::Serialize;
 #[derive(Serialize)]
 #[expect(clippy::struct_field_names, reason = "the names readers of the file were promised")]
 struct Row {
-    row: &'static str,
+    row: String,
     ours_ns: f64,
     peer: &'static str,
     peer_ns: f64,
@@ -66,12 +67,13 @@ fn median(mut rounds: Vec<f64>) -> f64 {
 impl Ratios {
     fn row(
         &mut self,
-        row: &'static str,
+        row: impl Into<String>,
         bar: Option<f64>,
         mut ours: Timed<'_>,
         peer: &'static str,
         mut theirs: Timed<'_>,
     ) {
+        let row = row.into();
         for _ in 0..3 {
             ours.round();
             theirs.round();
@@ -98,17 +100,31 @@ impl Ratios {
 
 fn main() {
     let quick = std::env::args().any(|arg| arg == "--quick");
+    // `zones` alone, say, instead of all groups.
+    let only = |group: &str| {
+        let mut named = std::env::args().skip(1).filter(|arg| !arg.starts_with("--")).peekable();
+        named.peek().is_none() || named.any(|name| name == group)
+    };
     let mut ratios = Ratios { rounds: if quick { 31 } else { 1001 }, rows: Vec::new() };
-    delivery::rows(&mut ratios);
-    snapshots::rows(&mut ratios);
-    language::rows(&mut ratios);
+    if only("delivery") {
+        delivery::rows(&mut ratios);
+    }
+    if only("snapshots") {
+        snapshots::rows(&mut ratios);
+    }
+    if only("language") {
+        language::rows(&mut ratios);
+    }
+    if only("zones") {
+        zones::rows(&mut ratios);
+    }
     black_box(&ratios.rows);
     let json = serde_json::to_string_pretty(&ratios.rows).unwrap();
     let target = std::env::var("CARGO_TARGET_DIR")
         .unwrap_or_else(|_| concat!(env!("CARGO_MANIFEST_DIR"), "/target").into());
     std::fs::write(format!("{target}/ratios.json"), json + "\n").unwrap();
     let missed: Vec<_> =
-        ratios.rows.iter().filter(|row| row.holds == Some(false)).map(|row| row.row).collect();
+        ratios.rows.iter().filter(|row| row.holds == Some(false)).map(|row| row.row.as_str()).collect();
     println!(
         "{} rows; bars missed: {}",
         ratios.rows.len(),

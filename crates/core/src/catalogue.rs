@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
-    part::{Door, PartKind, SettingType, Zone},
+    part::{BodyShape, Door, PartKind, Pick, Prompt, Push, SettingType, Solid, Zone},
     payload::{Field, Payload},
 };
 
@@ -49,6 +49,18 @@ pub enum SettingInfoType {
     OneOf(Vec<SmolStr>),
     /// One or more tags.
     Tags,
+    /// Any one word.
+    Word,
+    /// Two numbers or three, all above zero.
+    Size,
+    /// A turn.
+    Rotation,
+    /// A condition that is looked at while the world runs.
+    Condition,
+    /// A number that is worked out while the world runs.
+    Amount,
+    /// Nothing: it begins these settings again.
+    More(Vec<SmolStr>),
 }
 
 /// A setting of a kind of part.
@@ -152,6 +164,12 @@ impl SettingInfoType {
             SettingType::Flag => Self::Flag,
             SettingType::OneOf(words) => Self::OneOf(words.iter().copied().map(SmolStr::from).collect()),
             SettingType::Tags => Self::Tags,
+            SettingType::Word => Self::Word,
+            SettingType::Size => Self::Size,
+            SettingType::Rotation => Self::Rotation,
+            SettingType::Condition => Self::Condition,
+            SettingType::Amount => Self::Amount,
+            SettingType::More(words) => Self::More(words.iter().copied().map(SmolStr::from).collect()),
         }
     }
 }
@@ -210,7 +228,16 @@ fn message<T: Payload>(name: &str, about: &str) -> MessageInfo {
 impl Catalogue {
     /// What every game has.
     pub fn built_in() -> Self {
-        let parts = [&Zone::KIND, &Door::KIND].map(PartInfo::of).into();
+        let parts = [
+            &Zone::KIND,
+            &BodyShape::KIND,
+            &Door::KIND,
+            &Prompt::KIND,
+            &Pick::KIND,
+            &Solid::KIND,
+            &Push::KIND,
+        ];
+        let parts = parts.map(PartInfo::of).into();
         Self { parts, signals: Vec::new(), effects: Vec::new(), roles: Vec::new() }
     }
 

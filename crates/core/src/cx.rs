@@ -10,11 +10,13 @@ use crate::{
     clock::Seconds,
     effect::EffectId,
     error::{Error, NoSuchSignal},
+    geometry::Rotation,
     mould::MouldId,
     object::ObjectId,
     part::{Door, DoorHandle, PartId, PartSpec},
     payload::Payload,
     signal::{Signal, SignalId},
+    space::Shape,
     spot::SpotId,
     state::State,
     trace::Event,
@@ -184,6 +186,38 @@ impl<G: 'static> Cx<'_, G> {
     /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         self.state.put(object, at, self.doing.cause)
+    }
+
+    /// Lets an object face that way.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn face(&mut self, object: ObjectId, facing: Rotation) -> Result<(), Error> {
+        self.state.face(object, facing, self.doing.cause)
+    }
+
+    /// Gives a body a velocity, in scene units per second, by which the motion phase moves it.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
+    pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
+        self.state.drive(body, velocity, self.doing)
+    }
+
+    /// Hangs an object on another one, or on nothing: it stays where it is.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::HangsOnItself`].
+    pub fn hang(&mut self, object: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
+        self.state.set_parent(object, on)
+    }
+
+    /// Gives a zone, or another part that has a shape, another one.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`]; what is wrong with the shape.
+    pub fn reshape(&mut self, part: PartId, shape: &Shape) -> Result<(), Error> {
+        self.state.reshape(part, shape)
     }
 
     /// Begins an object; it takes part from the end of this tick on.

@@ -1,6 +1,6 @@
 //! What can be wrong with a call. Every error leaves the world as it was, unless it says otherwise.
 
-use glam::Vec3;
+use glam::{Quat, Vec3};
 use smol_str::SmolStr;
 use thiserror::Error as ThisError;
 
@@ -117,6 +117,58 @@ pub enum Error {
         /// The size.
         found: Vec3,
     },
+    /// A direction without a length, or not of finite numbers.
+    #[error("expected a direction of finite numbers and some length, found ({}, {}, {})", found.x, found.y, found.z)]
+    BadDirection {
+        /// The direction.
+        found: Vec3,
+    },
+    /// A quaternion that is no rotation.
+    #[error("expected a rotation of length 1, found ({}, {}, {}, {})", found.x, found.y, found.z, found.w)]
+    BadRotation {
+        /// The quaternion.
+        found: Quat,
+    },
+    /// A shape of two forms at once.
+    #[error("expected one form, found two: put `also` between them if both are meant")]
+    TwoForms,
+    /// Settings that name no form where a shape is needed.
+    #[error(
+        "expected a form: box, ball, capsule, cylinder, below, above or behind; for a zone without one, `told`"
+    )]
+    MissingForm,
+    /// A form without one of its sizes.
+    #[error("expected `{setting}` with a {form}")]
+    MissingSize {
+        /// The form.
+        form: &'static str,
+        /// What is not given.
+        setting: &'static str,
+    },
+    /// A velocity with an infinite part or one that is not a number.
+    #[error("expected a velocity of finite numbers, found ({}, {}, {})", found.x, found.y, found.z)]
+    BadVelocity {
+        /// The velocity.
+        found: Vec3,
+    },
+    /// A body the host has said to be in two places within one tick.
+    #[error("\"{name}\" was handed in already since the last tick: a body is in one place at a time")]
+    TwoPlaces {
+        /// The body.
+        name: SmolStr,
+    },
+    /// Something that would hang on itself, or on what hangs on it.
+    #[error("\"{name}\" cannot hang on that: that hangs on \"{name}\"")]
+    HangsOnItself {
+        /// The object.
+        name: SmolStr,
+    },
+    /// A body of a shape that bodies cannot have.
+    #[error("expected one ball, one capsule or one box of three sizes for a body, found another shape")]
+    BadBody,
+    /// A zone has a shape, and the host said who is inside.
+    #[error("this zone has a shape and finds out by itself who is inside: only one without a shape is told")]
+    NotTold,
     /// A number out of the range its setting takes.
     #[error("expected {expected} for {setting}, found {found}")]
     BadNumber {

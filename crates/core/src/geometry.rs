@@ -5,6 +5,8 @@ use std::{fmt, str::FromStr};
 use glam::{DQuat, DVec3, Quat, Vec3};
 use serde::{Deserialize, Serialize};
 
+use crate::error::Error;
+
 /// A turn in space.
 ///
 /// It is kept and blended with plain arithmetic, so that it comes out the same on every machine.
@@ -42,9 +44,23 @@ impl Rotation {
         Quat::from_array(self.0)
     }
 
-    /// From a quaternion of `glam`; no turn, if it has no length.
-    pub fn from_quat(quat: Quat) -> Self {
-        Self::from_precise(quat.as_dquat())
+    /// From a quaternion of `glam`.
+    ///
+    /// # Errors
+    /// [`Error::BadRotation`] for one whose length is not 1, to a thousandth.
+    pub fn from_quat(quat: Quat) -> Result<Self, Error> {
+        let unit = (quat.length() - 1.0).abs() <= 1e-3;
+        if unit { Ok(Self::from_precise(quat.as_dquat())) } else { Err(Error::BadRotation { found: quat }) }
+    }
+
+    /// One turn, and then another.
+    pub fn then(self, next: Self) -> Self {
+        Self::from_precise(next.precise() * self.precise())
+    }
+
+    /// The turn back.
+    pub fn back(self) -> Self {
+        Self::from_precise(self.precise().inverse())
     }
 
     /// A vector, turned.
@@ -69,7 +85,7 @@ impl Rotation {
         self.0
     }
 
-    fn precise(self) -> DQuat {
+    pub(crate) fn precise(self) -> DQuat {
         DQuat::from_array(self.0.map(f64::from)).normalize()
     }
 
@@ -79,6 +95,48 @@ impl Rotation {
         } else {
             Self::NONE
         }
+    }
+}
+
+/// Where something is and which way it faces.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Pose {
+    /// Its place, in scene units.
+    pub at: Vec3,
+    /// Which way it faces.
+    pub facing: Rotation,
+}
+
+impl Pose {
+    /// At a place, not turned.
+    pub fn at(at: Vec3) -> Self {
+        Self { at, facing: Rotation::NONE }
+    }
+
+    /// The same place, turned that way.
+    pub fn facing(self, facing: Rotation) -> Self {
+        Self { facing, ..self }
+    }
+
+    /// Where something is that has the pose `inner` as seen from here.
+    pub fn carry(self, inner: Self) -> Self {
+        Self { at: self.at + self.facing.turn(inner.at), facing: inner.facing.then(self.facing) }
+    }
+
+    /// The pose of something as seen from here: `self.carry(self.seen(outer))` is `outer`, up to rounding.
+    pub fn seen(self, outer: Self) -> Self {
+        let back = self.facing.back();
+        Self { at: back.turn(outer.at - self.at), facing: outer.facing.then(back) }
+    }
+
+    /// Where something is that is at `inner` as seen from here, in double precision.
+    pub(crate) fn carry_far(self, inner: DVec3) -> DVec3 {
+        self.at.as_dvec3() + self.facing.precise() * inner
+    }
+
+    /// A place as seen from here, in double precision.
+    pub(crate) fn seen_far(self, outer: DVec3) -> DVec3 {
+        self.facing.precise().inverse() * (outer - self.at.as_dvec3())
     }
 }
 

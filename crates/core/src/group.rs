@@ -122,8 +122,8 @@ impl State {
         if !self.objects.set_tag(id, tag, on) {
             return Ok(());
         }
-        if let Some(body) = self.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
-            body.fresh = true;
+        if let Some(body) = self.objects.get(id).and_then(|object| object.body.as_ref()) {
+            self.tracker.look_at(body.key);
         }
         self.bus.watches.changed(Read::Objects, None);
         self.review_groups(id);

@@ -59,12 +59,16 @@ mod expr;
 mod geometry;
 mod gone;
 mod group;
+mod motion;
 mod mould;
 mod object;
 mod pairs;
 mod part;
 mod payload;
 pub mod playtest;
+mod pointing;
+mod prompting;
+mod pushing;
 mod queue;
 mod rule;
 mod runaway;
@@ -73,14 +77,16 @@ mod send;
 mod sequence;
 mod signal;
 mod slots;
-mod space;
+pub mod space;
 mod spot;
 mod state;
+mod touching;
 mod trace;
 mod tween;
 mod value;
 mod var;
 mod watch;
+mod whereabouts;
 mod wire;
 mod world;
 
@@ -91,21 +97,24 @@ pub use cx::Cx;
 pub use effect::{Effect, EffectId};
 pub use error::{Error, NoSuchSignal};
 pub use expr::{Among, Arithmetic, Comparison, Expr, Function, Mishap, StateTest};
-pub use geometry::{BadColour, Colour, Rotation};
+pub use geometry::{BadColour, Colour, Pose, Rotation};
 pub use glam::{self, Vec3};
 pub use mould::{Mould, MouldId};
 pub use object::{ObjectId, PLAYER, PropertyName, Tag};
 pub use part::{
-    Activity, BuildPart, Door, DoorHandle, Part, PartCx, PartId, PartKind, PartSpec, Reason, Setting,
-    SettingType, SettingValue, Settings, SignalKind, Swing, Touched, Zone, ZoneHandle,
+    Activity, Aim, BodyShape, BuildPart, Current, Door, DoorHandle, Offer, Part, PartCx, PartId, PartKind,
+    PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push, Region, Setting,
+    SettingType, SettingValue, Settings, SignalKind, Solid, Swing, Touched, Zone, ZoneHandle, shape_from,
 };
 pub use payload::{Field, Payload};
+pub use pointing::Pointing;
 pub use rule::RuleId;
 pub use scene::SceneId;
 pub use send::Leaving;
 pub use sequence::{Step, Steps, Target, TaskId};
 pub use signal::{Signal, SignalId, SignalName};
 pub use smol_str::SmolStr;
+pub use space::Reason;
 pub use spot::{Spot, SpotId};
 pub use state::State;
 pub use trace::{

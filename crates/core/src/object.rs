@@ -13,8 +13,15 @@ use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
-    geometry::Rotation, part::PartId, scene::SceneId, signal::SignalId, slots::Slots, trace::RecordId,
-    var::VarId, wire::WireId,
+    geometry::{Pose, Rotation},
+    part::PartId,
+    scene::SceneId,
+    signal::SignalId,
+    slots::Slots,
+    space::{BodyKey, Shape},
+    trace::RecordId,
+    var::VarId,
+    wire::WireId,
 };
 
 new_key_type! {
@@ -50,18 +57,19 @@ pub(crate) struct Course {
 /// What makes an object able to touch zones.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Body {
-    /// Where the last touch phase saw it.
-    pub(crate) before: Vec3,
-    /// It was put where it is and did not pass through what lies between.
-    pub(crate) placed: bool,
-    /// Its zones must be looked at even if it stands still: it is new, or its tags or its state changed.
-    pub(crate) fresh: bool,
+    pub(crate) key: BodyKey,
+    /// `None` for a point.
+    pub(crate) shape: Option<Shape>,
     pub(crate) course: Option<Course>,
-    /// The record of what moved it last.
-    pub(crate) cause: Option<RecordId>,
+    /// Scene units per second; the motion phase moves it by that.
+    pub(crate) velocity: Vec3,
+    /// What became of its velocity came from that.
+    pub(crate) pushed_by: Option<RecordId>,
+    /// The host has handed in where it is since the last tick.
+    pub(crate) handed_in: bool,
 }
 
-#[expect(clippy::struct_excessive_bools, reason = "four facts that have nothing to do with each other")]
+#[expect(clippy::struct_excessive_bools, reason = "five facts that have nothing to do with each other")]
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Object {
     /// Counts up from 1 in the order objects are made; never used again.
@@ -70,7 +78,18 @@ pub(crate) struct Object {
     pub(crate) tags: Tags,
     pub(crate) at: Vec3,
     pub(crate) facing: Rotation,
+    /// It is on, and so is whatever it hangs on.
     pub(crate) enabled: bool,
+    /// It was disabled itself.
+    pub(crate) off: bool,
+    /// What it hangs on.
+    pub(crate) parent: Option<ObjectId>,
+    /// Where it is as seen from there.
+    pub(crate) seat: Pose,
+    /// What hangs on it, in the order it was hung.
+    pub(crate) children: SmallVec<[ObjectId; 2]>,
+    /// The record of what moved it last.
+    pub(crate) moved_by: Option<RecordId>,
     /// Destroyed in this tick; freed in its upkeep.
     pub(crate) doomed: bool,
     /// Made while the world was running; takes part from the next upkeep on.
@@ -92,6 +111,10 @@ pub(crate) struct Object {
 impl Object {
     pub(crate) fn has_any(&self, tags: &[Tag]) -> bool {
         tags.iter().any(|tag| self.tags.contains(tag))
+    }
+
+    pub(crate) fn pose(&self) -> Pose {
+        Pose { at: self.at, facing: self.facing }
     }
 
     pub(crate) fn property(&self, name: PropertyName) -> Option<VarId> {

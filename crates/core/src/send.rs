@@ -3,8 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    bus::Doing, error::Error, object::ObjectId, spot::SpotId, state::State, trace::Event, tween::Moved,
-    value::Text,
+    bus::Doing, error::Error, geometry::Pose, object::ObjectId, spot::SpotId, state::State, trace::Event,
+    tween::Moved, value::Text, whereabouts::Way,
 };
 
 /// A body on its way to a spot of a scene that is not in this world. The host takes it there.
@@ -29,8 +29,7 @@ impl State {
         let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });
         self.tweens.stop(Moved::Place(who));
         self.tweens.stop(Moved::Facing(who));
-        self.face(who, facing)?;
-        self.put(who, at, cause)
+        self.relocate(who, Pose { at, facing }, Way::Placed, cause)
     }
 
     /// Tells the host that a body goes to another scene.

@@ -9,8 +9,8 @@ use slotmap::new_key_type;
 use smol_str::SmolStr;
 
 use crate::{
-    act::check_place, error::Error, geometry::Rotation, object::ObjectId, scene::SceneId, signal::check_path,
-    slots::Slots,
+    error::Error, geometry::Rotation, object::ObjectId, scene::SceneId, signal::check_path, slots::Slots,
+    whereabouts::check_place,
 };
 
 new_key_type! {

@@ -4,8 +4,8 @@ use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    bus::Doing, clock::Ticks, error::Error, expr::between, object::ObjectId, state::State, trace::Event,
-    value::Value, var::VarId,
+    bus::Doing, clock::Ticks, error::Error, expr::between, geometry::Pose, object::ObjectId, state::State,
+    trace::Event, value::Value, var::VarId, whereabouts::Way,
 };
 
 /// How a tween sets out and arrives.
@@ -144,7 +144,7 @@ impl State {
             let put = match moved {
                 Moved::Var(var, who) => self.put_var(var, who, value, doing, over),
                 Moved::Place(object) => self.glide(object, &value, doing),
-                Moved::Facing(object) => self.turn(object, &value),
+                Moved::Facing(object) => self.turn(object, &value, doing),
             };
             if put.is_err() && !over {
                 // What it moved is gone.
@@ -157,24 +157,17 @@ impl State {
 
     fn glide(&mut self, id: ObjectId, to: &Value, doing: Doing) -> Result<(), Error> {
         let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
-        object.at = to.as_vector().unwrap_or(object.at);
-        let at = object.at;
         if let Some(body) = &mut object.body {
-            body.cause = doing.cause;
             body.course = None;
         }
-        self.carry_zones(id);
-        self.bus.trace.feed(&(id, at));
-        self.bus.watches.changed(crate::watch::Read::Places, doing.cause);
+        let to = Pose { at: to.as_vector().unwrap_or(object.at), ..object.pose() };
+        self.relocate(id, to, Way::Walked, doing.cause)?;
+        self.bus.trace.feed(&(id, to.at));
         Ok(())
     }
 
-    fn turn(&mut self, id: ObjectId, to: &Value) -> Result<(), Error> {
-        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
-        if let Value::Rotation(facing) = to {
-            object.facing = *facing;
-        }
-        self.bus.watches.changed(crate::watch::Read::Places, None);
-        Ok(())
+    fn turn(&mut self, id: ObjectId, to: &Value, doing: Doing) -> Result<(), Error> {
+        let Value::Rotation(facing) = to else { return Ok(()) };
+        self.face(id, *facing, doing.cause)
     }
 }

@@ -20,6 +20,8 @@ pub(crate) enum Read {
     AnyZone,
     /// Where things are.
     Places,
+    /// What tick it is, and what changes with every one.
+    Clock,
     /// Which objects there are, whether they are enabled, and their tags.
     Objects,
 }

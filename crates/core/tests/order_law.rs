@@ -202,7 +202,7 @@ fn a_zone_goes_where_its_object_goes() {
     let expected = [
         "touch ferry enters towpath_pad (walked)",
         "touch ferry leaves towpath_pad (walked)",
-        "touch ada enters ferry (appeared)",
+        "touch ada enters ferry (zone_moved)",
         "touch ada leaves ferry (zone_moved)",
     ];
     assert_eq!(touch, expected);
@@ -350,7 +350,7 @@ fn a_zone_that_goes_dark_first_reports_left_for_everyone_inside() {
         "settle refuses 1 (asleep)",
         "settle delivers towpath_pad.left",
         "settle takes 0",
-        "settle refuses 1 (asleep)",
+        "settle refuses 1 (asleep)",        "settle delivers towpath_pad.vacated",
     ]
     "#);
     assert!(!scene.world.is_inside(bob, zone.part));

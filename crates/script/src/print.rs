@@ -125,6 +125,9 @@ impl Printer {
         if let Some(facing) = &object.facing {
             let _ = write!(head, " facing {}", expr::text(facing));
         }
+        if let Some(of) = &object.of {
+            let _ = write!(head, " of {}", of.text());
+        }
         if !object.tags.is_empty() {
             let _ = write!(head, " tags {}", names(&object.tags));
         }
@@ -242,6 +245,9 @@ impl Printer {
         for step in &playtest.steps {
             let line = match &step.step {
                 Step::Walk { player, to } => format!("{} walks to {}", player.text, to.text()),
+                Step::Hold { player, key, span } => format!("{} holds {} {}s", player.text, key.text, span.0),
+                Step::Point { player, at } => format!("{} points at {}", player.text, at.text()),
+                Step::Leave { player } => format!("{} leaves", player.text),
                 Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
                 Step::Wait(span) => format!("wait {}s", span.0),
                 Step::Expect { what, limit } => {

@@ -118,6 +118,10 @@ impl Words<'_> {
                 (8, format!("nearest {} to {}", self.among(among), self.expr(to, 9)))
             }
             Expr::Place(of) => (9, format!("{}.place", self.expr(of, 9))),
+            Expr::Velocity(of) => (9, format!("{}.velocity", self.expr(of, 9))),
+            Expr::InsideFor { body, zone } => {
+                (9, format!("how long {} inside {}", self.expr(body, 9), part_text(self.state, *zone)))
+            }
             Expr::Facing(of) => (9, format!("{}.facing", self.expr(of, 9))),
             Expr::Distance(one, two) => {
                 (9, format!("distance({}, {})", self.expr(one, 0), self.expr(two, 0)))

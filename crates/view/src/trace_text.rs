@@ -339,20 +339,11 @@ impl Printer<'_> {
             kind.and_then(|kind| kind.states.get(usize::from(number)).copied()).unwrap_or("?")
         };
         match event {
-            Event::Placed { body, at } => format!("{} is put at {}", self.name(*body), vector_text(*at)),
-            Event::SetOut { body, to } => format!("{} sets out for {}", self.name(*body), vector_text(*to)),
-            Event::Arrived { body, at } => format!("{} arrives at {}", self.name(*body), vector_text(*at)),
             Event::Key { who, key, down } => {
                 format!("{} {} {key}", self.name(*who), if *down { "presses" } else { "releases" })
             }
             Event::HandedIn { signal, who } => {
                 format!("the host emits {}{}", state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
-            }
-            Event::Entered { zone, body, reason } => {
-                format!("{} enters {} ({})", self.name(*body), part_text(state, *zone), reason.word())
-            }
-            Event::Left { zone, body, reason } => {
-                format!("{} leaves {} ({})", self.name(*body), part_text(state, *zone), reason.word())
             }
             Event::Dropped { wire, restarted } => {
                 let why = if *restarted { "a new one begins" } else { "its owner is disabled or gone" };
@@ -425,6 +416,33 @@ impl Printer<'_> {
                 None => "rule broken".to_owned(),
             },
             Event::Fault { message } => format!("fault: {message}"),
+            other => self.whereabouts(other),
+        }
+    }
+
+    /// What happened in space.
+    fn whereabouts(&self, event: &Event) -> String {
+        let (name, part) = (|object| self.name(object), |part| part_text(self.state, part));
+        match event {
+            Event::Placed { body, at } => format!("{} is put at {}", name(*body), vector_text(*at)),
+            Event::SetOut { body, to } => format!("{} sets out for {}", name(*body), vector_text(*to)),
+            Event::Arrived { body, at } => format!("{} arrives at {}", name(*body), vector_text(*at)),
+            Event::Entered { zone, body, reason } => {
+                format!("{} enters {} ({})", name(*body), part(*zone), reason.word())
+            }
+            Event::Left { zone, body, reason } => {
+                format!("{} leaves {} ({})", name(*body), part(*zone), reason.word())
+            }
+            Event::TurnedAway { zone, body } => format!("{} is turned away at {}", name(*body), part(*zone)),
+            Event::Pointed { who, at: None, .. } => format!("{} points at nothing", name(*who)),
+            Event::Pointed { who, at: Some(at), taken } => {
+                let note = if *taken { "" } else { ", which is not to be picked from there" };
+                format!("{} points at {}{note}", name(*who), part(*at))
+            }
+            Event::PlayerLeft { player } => format!("{} leaves the game", name(*player)),
+            Event::Driven { body, velocity } => {
+                format!("{} is driven by {} a second", name(*body), vector_text(*velocity))
+            }
             _ => String::new(),
         }
     }

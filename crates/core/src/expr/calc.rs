@@ -95,10 +95,7 @@ pub(super) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Outcome {
         (Divide, Value::Duration(one), Value::Duration(two)) => divide(one.0 as f64, two.0 as f64),
         (Add, Value::Vector(one), Value::Vector(two)) => finite_vector(*one + *two),
         (Subtract, Value::Vector(one), Value::Vector(two)) => finite_vector(*one - *two),
-        (Multiply, Value::Rotation(one), Value::Rotation(two)) => {
-            let both = one.quat().as_dquat() * two.quat().as_dquat();
-            fine(crate::geometry::Rotation::from_quat(both.as_quat()))
-        }
+        (Multiply, Value::Rotation(one), Value::Rotation(two)) => fine(two.then(*one)),
         (Multiply, Value::Duration(span), by) | (Multiply, by, Value::Duration(span)) => {
             by.as_number().map_or(NOTHING, |by| stretch(*span, by))
         }

@@ -36,6 +36,11 @@ impl<'a> Scope<'a> {
         Self { state, values: &[], locals: &[], who: None, signal: None, it: None, may_draw: false, mishap }
     }
 
+    /// The same, where somebody has caused it.
+    pub(crate) fn by(self, who: ObjectId) -> Self {
+        Self { who: Some(who), ..self }
+    }
+
     pub(crate) fn holds(&self, expr: &Expr) -> bool {
         match expr {
             Expr::State { part, state } => self.state.parts.state(*part) == Some(*state),
@@ -136,6 +141,10 @@ impl<'a> Scope<'a> {
             Expr::Inside { body, zone } => {
                 Value::Bool(self.object(body).is_some_and(|body| self.state.is_inside(body, *zone)))
             }
+            Expr::InsideFor { body, zone } => {
+                let span = self.object(body).and_then(|body| self.state.inside_for(body, *zone));
+                span.map_or(Value::Nothing, Value::Duration)
+            }
             Expr::Tagged { object, tag } => {
                 let object = self.object(object).and_then(|object| self.state.objects.get(object));
                 Value::Bool(object.is_some_and(|object| object.tags.contains(tag)))
@@ -149,6 +158,10 @@ impl<'a> Scope<'a> {
             }
             Expr::Place(of) => self.place(&self.value(of)).map_or(Value::Nothing, Value::Vector),
             Expr::Facing(of) => self.facing(&self.value(of)).map_or(Value::Nothing, Value::Rotation),
+            Expr::Velocity(of) => {
+                let velocity = self.object(of).and_then(|of| self.state.velocity(of).ok());
+                velocity.map_or(Value::Nothing, Value::Vector)
+            }
             Expr::Distance(one, two) => match (self.place(&self.value(one)), self.place(&self.value(two))) {
                 (Some(one), Some(two)) => Value::Number(one.as_dvec3().distance(two.as_dvec3())),
                 _ => Value::Nothing,

@@ -177,6 +177,13 @@ pub enum Expr {
         /// The zone's part.
         zone: PartId,
     },
+    /// For how long somebody has been inside a zone; nothing if he is not.
+    InsideFor {
+        /// Who.
+        body: Box<Expr>,
+        /// The zone's part.
+        zone: PartId,
+    },
     /// Whether an object has a tag.
     Tagged {
         /// The object.
@@ -192,6 +199,8 @@ pub enum Expr {
     Place(Box<Expr>),
     /// Which way an object or a spot faces.
     Facing(Box<Expr>),
+    /// The velocity of a body, in scene units per second.
+    Velocity(Box<Expr>),
     /// How far two objects, spots or places are from each other.
     Distance(Box<Expr>, Box<Expr>),
     /// How many there are.
@@ -304,11 +313,13 @@ impl Expr {
             | Self::Property { object: one, .. }
             | Self::StateOf { object: one, .. }
             | Self::Inside { body: one, .. }
+            | Self::InsideFor { body: one, .. }
             | Self::Tagged { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
             | Self::Place(one)
             | Self::Facing(one)
+            | Self::Velocity(one)
             | Self::Turn { degrees: one, .. }
             | Self::Not(one) => SmallVec::from_iter([&**one]),
             Self::And(one, two)
@@ -356,11 +367,13 @@ impl Expr {
             | Self::Property { object: one, .. }
             | Self::StateOf { object: one, .. }
             | Self::Inside { body: one, .. }
+            | Self::InsideFor { body: one, .. }
             | Self::Tagged { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
             | Self::Place(one)
             | Self::Facing(one)
+            | Self::Velocity(one)
             | Self::Turn { degrees: one, .. }
             | Self::Not(one) => SmallVec::from_iter([&mut **one]),
             Self::And(one, two)

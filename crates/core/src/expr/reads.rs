@@ -22,6 +22,8 @@ impl Expr {
                     | Self::State { .. }
                     | Self::Count(_)
                     | Self::Distance(..)
+                    | Self::InsideFor { .. }
+                    | Self::Velocity(_)
                     | Self::Nearest { .. }
             );
             if !shown {
@@ -59,6 +61,8 @@ impl Expr {
             Self::Inside { zone, .. } => {
                 reads.insert(Read::Zone(*zone));
             }
+            Self::InsideFor { zone, .. } => reads.extend([Read::Zone(*zone), Read::Clock]),
+            Self::Velocity(_) => reads.extend([Read::Clock, Read::Objects]),
             Self::Tagged { .. } | Self::Gone(_) | Self::Enabled(_) => {
                 reads.insert(Read::Objects);
             }

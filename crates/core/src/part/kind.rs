@@ -9,7 +9,8 @@ use crate::{
     bus::Bus,
     clock::{Seconds, TickRate},
     error::Error,
-    geometry::Colour,
+    expr::Expr,
+    geometry::{Colour, Rotation},
     payload::{Field, Payload},
     signal::SignalId,
 };
@@ -92,7 +93,7 @@ impl SignalKind {
 }
 
 /// A setting of a kind of part.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub struct Setting {
     /// Its name.
     pub name: &'static str,
@@ -103,6 +104,22 @@ pub struct Setting {
     /// Whether it must be given.
     pub required: bool,
 }
+
+/// One list of settings after another, for kinds that share some.
+pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>(
+    one: [Setting; ONE],
+    two: [Setting; TWO],
+) -> [Setting; ALL] {
+    let mut all = [BLANK; ALL];
+    let mut index = 0;
+    while index < ALL {
+        all[index] = if index < ONE { one[index] } else { two[index - ONE] };
+        index += 1;
+    }
+    all
+}
+
+const BLANK: Setting = Setting { name: "", ty: SettingType::Flag, about: "", required: false };
 
 /// What a setting takes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -126,6 +143,18 @@ pub enum SettingType {
     OneOf(&'static [&'static str]),
     /// One or more tags.
     Tags,
+    /// Any one word.
+    Word,
+    /// Two numbers or three, all above zero.
+    Size,
+    /// A turn, such as `30deg about y`.
+    Rotation,
+    /// A condition that is looked at while the world runs; `who` is known.
+    Condition,
+    /// A number that is worked out while the world runs; `who` is known.
+    Amount,
+    /// Nothing: it begins these settings again.
+    More(&'static [&'static str]),
 }
 
 /// The value of a setting.
@@ -150,6 +179,19 @@ pub enum SettingValue {
     Word(SmolStr),
     /// Tags.
     Tags(Vec<SmolStr>),
+    /// Three sizes; the last one does not count if it is flat.
+    Size {
+        /// The sizes.
+        size: Vec3,
+        /// Only two were given.
+        flat: bool,
+    },
+    /// A turn.
+    Rotation(Rotation),
+    /// A condition or an amount.
+    Expr(Expr),
+    /// Settings that were begun again.
+    More(Vec<Settings>),
 }
 
 /// The settings given for one part, by name.
@@ -200,6 +242,30 @@ impl Settings {
     /// One word of a list.
     pub fn word(&self, name: &str) -> Option<&str> {
         if let Some(SettingValue::Word(word)) = self.0.get(name) { Some(word) } else { None }
+    }
+
+    /// Three sizes, and whether the last one does not count.
+    pub fn size(&self, name: &str) -> Option<(Vec3, bool)> {
+        if let Some(SettingValue::Size { size, flat }) = self.0.get(name) {
+            Some((*size, *flat))
+        } else {
+            None
+        }
+    }
+
+    /// A turn.
+    pub fn rotation(&self, name: &str) -> Option<Rotation> {
+        if let Some(SettingValue::Rotation(turn)) = self.0.get(name) { Some(*turn) } else { None }
+    }
+
+    /// A condition or an amount.
+    pub fn expr(&self, name: &str) -> Option<&Expr> {
+        if let Some(SettingValue::Expr(expr)) = self.0.get(name) { Some(expr) } else { None }
+    }
+
+    /// Settings that were begun again, each time.
+    pub fn more(&self, name: &str) -> &[Settings] {
+        if let Some(SettingValue::More(more)) = self.0.get(name) { more } else { &[] }
     }
 
     /// Tags; none when the setting was not given.

@@ -4,8 +4,13 @@
 //! through its signals. It never knows another part; a wire joins them. A game's own parts are written against
 //! the same [`Part`] trait as ours.
 
+mod body;
 mod door;
 mod kind;
+mod pick;
+mod prompt;
+mod push;
+mod region;
 mod zone;
 
 use std::{any::Any, collections::BTreeSet, fmt};
@@ -16,18 +21,25 @@ use slotmap::{SecondaryMap, new_key_type};
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
+pub use body::BodyShape;
 pub use door::{Door, DoorHandle, Swing};
 pub use kind::{BuildPart, PartKind, Setting, SettingType, SettingValue, Settings, SignalKind};
-pub use zone::{Reason, Touched, Zone, ZoneHandle};
+pub use pick::{Aim, Pick, PickHandle, Picked, Solid};
+pub use prompt::{Offer, Progress, Prompt, PromptHandle};
+pub use push::{Current, Push};
+pub use region::{Pulse, Region, Touched, shape_from};
+pub use zone::{Zone, ZoneHandle};
 
 use crate::{
     bus::{Bus, Doing},
     clock::TickRate,
     error::{Error, NoSuchSignal},
+    expr::Expr,
     object::ObjectId,
     payload::Payload,
     signal::{Signal, SignalId},
     slots::Slots,
+    space::{Shape, ZoneKey},
     trace::Event,
     value::Value,
     watch::Read,
@@ -74,9 +86,42 @@ pub trait Part: fmt::Debug + Any {
     /// Becomes what was saved. False if that cannot be read; the part is not used then.
     fn load(&mut self, saved: &[Value]) -> bool;
 
-    /// The region it watches, for parts that want to be told who comes and goes.
-    fn region(&self) -> Option<&Zone> {
+    /// The region it watches, for parts that want to be told who comes and goes. The first signals of its kind are
+    /// [`Zone::SIGNALS`] then.
+    fn region(&self) -> Option<&Region> {
         None
+    }
+
+    /// The shape that its object touches zones with, for a part that makes it a body.
+    fn body(&self) -> Option<&Shape> {
+        None
+    }
+
+    /// What it offers to players who are near. The first signals of its kind are those of a [`Prompt`] then.
+    fn offer(&self) -> Option<&Offer> {
+        None
+    }
+
+    /// What it does to the velocity of those inside the zones of its object.
+    fn current(&self) -> Option<&Current> {
+        None
+    }
+
+    /// What it is to a ray. The first signal of its kind is that of a [`Pick`] then, if it can be picked.
+    fn aim(&self) -> Option<&Aim> {
+        None
+    }
+
+    /// What it wants to be worked out while the world runs, by the names of its settings. The world keeps these; they
+    /// can be [set anew](crate::World::set_asked).
+    fn asks(&self) -> Vec<(&'static str, Expr)> {
+        Vec::new()
+    }
+
+    /// Takes another shape; false for a part that has none.
+    fn reshape(&mut self, shape: &Shape) -> bool {
+        let _ = shape;
+        false
     }
 }
 
@@ -153,8 +198,17 @@ pub(crate) struct Slot {
     /// Object number, then the order of attaching: the order of the motion phase.
     rank: (u32, u32),
     pub(crate) signals: SmallVec<[SignalId; 4]>,
+    /// The zone of its region, if it watches one.
+    pub(crate) zone: Option<ZoneKey>,
     /// Whom its present motion goes back to.
     doing: Doing,
+}
+
+impl Slot {
+    /// Its turn in the motion phase, and in the lists of those that are asked every tick.
+    pub(crate) fn rank(&self) -> (u32, u32) {
+        self.rank
+    }
 }
 
 /// The places of all parts, and which of them move.
@@ -235,10 +289,21 @@ impl Parts {
         let places = &mut self.places;
         places.last_number += 1;
         let rank = (object_number, places.last_number);
-        let slot = Slot { object, kind, rank, signals: SmallVec::new(), doing: Doing::default() };
+        let slot = Slot { object, kind, rank, signals: SmallVec::new(), zone: None, doing: Doing::default() };
         let id = places.slots.insert(slot);
         self.behaviours.insert(id, part);
         id
+    }
+
+    pub(crate) fn set_zone(&mut self, id: PartId, zone: ZoneKey) {
+        if let Some(slot) = self.places.slots.get_mut(id) {
+            slot.zone = Some(zone);
+        }
+    }
+
+    /// Gives a part another shape; false if it has none.
+    pub(crate) fn reshape(&mut self, id: PartId, shape: &Shape) -> bool {
+        self.behaviours.get_mut(id).is_some_and(|part| part.reshape(shape))
     }
 
     pub(crate) fn set_signals(&mut self, id: PartId, signals: SmallVec<[SignalId; 4]>) {

@@ -1,101 +1,39 @@
 //! The zone: a region that tells who comes and who goes.
 
 use glam::Vec3;
-use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
-use super::{Part, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind};
+use super::{
+    Part, PartId, PartKind, PartSpec, Pulse, Region, Setting, SettingType, Settings, SignalKind, Touched,
+    kind::concat, region::SHAPE_SETTINGS, shape_from,
+};
 use crate::{
-    clock::TickRate,
+    clock::{Seconds, TickRate},
     error::Error,
     expr::Expr,
-    payload,
     signal::{Signal, SignalId, SignalName},
-    value::{FieldValue, Type, Value},
+    space::Shape,
+    value::Value,
 };
 
-/// How a body came into a zone or went out of it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[non_exhaustive]
-pub enum Reason {
-    /// It moved across the border.
-    Walked = 1,
-    /// It was put where it is.
-    Placed = 2,
-    /// It was there when the zone or the body became able to touch.
-    Appeared = 3,
-    /// The zone's object was disabled.
-    ZoneDisabled = 4,
-    /// The zone's object was destroyed.
-    ZoneGone = 5,
-    /// The zone was moved away from under it.
-    ZoneMoved = 6,
-    /// The body was disabled.
-    BodyDisabled = 7,
-    /// The body was destroyed.
-    BodyGone = 8,
-    /// The body lost the tag it was admitted by.
-    NotAdmitted = 9,
-}
-
-impl Reason {
-    const ALL: [Self; 9] = [
-        Self::Walked,
-        Self::Placed,
-        Self::Appeared,
-        Self::ZoneDisabled,
-        Self::ZoneGone,
-        Self::ZoneMoved,
-        Self::BodyDisabled,
-        Self::BodyGone,
-        Self::NotAdmitted,
-    ];
-
-    /// The words a trace and a guard use for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Walked => "walked",
-            Self::Placed => "placed",
-            Self::Appeared => "appeared",
-            Self::ZoneDisabled => "zone_disabled",
-            Self::ZoneGone => "zone_gone",
-            Self::ZoneMoved => "zone_moved",
-            Self::BodyDisabled => "body_disabled",
-            Self::BodyGone => "body_gone",
-            Self::NotAdmitted => "not_admitted",
-        }
-    }
-}
-
-impl FieldValue for Reason {
-    fn field_type() -> Type {
-        Type::one_of(Self::ALL.map(Self::word))
-    }
-    fn to_value(&self) -> Value {
-        Value::Text(SmolStr::new_static(self.word()))
-    }
-    fn from_value(value: &Value) -> Option<Self> {
-        Self::ALL.into_iter().find(|reason| value.as_text() == Some(reason.word()))
-    }
-}
-
-payload! {
-    /// Somebody came into a zone or went out of it. Who it was goes with the signal.
-    #[derive(Clone, Copy, Debug, PartialEq)]
-    pub struct Touched {
-        /// How.
-        pub reason: Reason,
-    }
-}
-
-/// A zone. Made in Rust with [`Zone::boxed`].
+/// A zone. Made in Rust with [`Zone::of`], [`Zone::boxed`] or [`Zone::told`].
 ///
-/// Its borders belong to it: a body exactly on one is inside. It goes where its object goes, and its own object is
-/// never a visitor.
+/// Its borders belong to it: a body exactly on one is inside, whether it came or stood there. It goes where its object
+/// goes and turns as that turns, and its own object is never a visitor.
+///
+/// ```
+/// use stoicheon_core::{Vec3, World, Zone, secs, space::Shape};
+/// let mut world = World::<()>::new();
+/// let race = world.object("race").at(Vec3::new(0.0, 0.0, 30.0)).add()?;
+/// let shape = Shape::boxed(Vec3::new(4.0, 2.0, 10.0)).and(Shape::ball(3.0).offset(Vec3::new(0.0, 0.0, 7.0)));
+/// let race = world.attach(race, Zone::of(shape).admits("floating").pulse(secs(0.5)))?;
+/// world.on(race.pulse).run(|_, pulse, _| println!("adrift for {} ticks", pulse.inside_for.0))?;
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Zone {
-    pub(crate) size: Vec3,
-    pub(crate) admits: Vec<SmolStr>,
+    region: Region,
+    pulse: Option<Seconds>,
 }
 
 /// A zone's signals, and the part.
@@ -107,6 +45,12 @@ pub struct ZoneHandle {
     pub entered: Signal<Touched>,
     /// Somebody went out.
     pub left: Signal<Touched>,
+    /// Somebody came in, and nobody had been inside.
+    pub occupied: Signal<()>,
+    /// Somebody went out, and nobody is inside any more.
+    pub vacated: Signal<()>,
+    /// Somebody has been inside for that long, every so often.
+    pub pulse: Signal<Pulse>,
 }
 
 impl ZoneHandle {
@@ -116,58 +60,133 @@ impl ZoneHandle {
     }
 }
 
+const OF_A_ZONE: [Setting; 5] = [
+    Setting {
+        name: "admits",
+        ty: SettingType::Tags,
+        about: "Bodies with one of these tags only. Default everybody.",
+        required: false,
+    },
+    Setting {
+        name: "when",
+        ty: SettingType::Condition,
+        about: "Asked once when somebody comes to the border; whoever is turned away is not inside until he has \
+                gone and come again.",
+        required: false,
+    },
+    Setting {
+        name: "pulse",
+        ty: SettingType::Seconds,
+        about: "How often it tells of whoever is inside, counted from when each came. Default never.",
+        required: false,
+    },
+    Setting {
+        name: "margin",
+        ty: SettingType::Number,
+        about: "How far outside somebody may stand, in scene units, before he has left. Default 0.",
+        required: false,
+    },
+    Setting {
+        name: "told",
+        ty: SettingType::Flag,
+        about: "It has no shape: the host's own physics says who is inside.",
+        required: false,
+    },
+];
+
+static SETTINGS: [Setting; 17] = concat(SHAPE_SETTINGS, OF_A_ZONE);
+
 impl Zone {
     /// The signal `entered` of any object with a zone.
     pub const ON_ENTERED: SignalName<Touched> = SignalName::new("entered");
     /// The signal `left` of any object with a zone.
     pub const ON_LEFT: SignalName<Touched> = SignalName::new("left");
+    /// The signal `occupied` of any object with a zone.
+    pub const ON_OCCUPIED: SignalName<()> = SignalName::new("occupied");
+    /// The signal `vacated` of any object with a zone.
+    pub const ON_VACATED: SignalName<()> = SignalName::new("vacated");
+    /// The signal `pulse` of any object with a zone.
+    pub const ON_PULSE: SignalName<Pulse> = SignalName::new("pulse");
+
+    /// The signals that every part with a [`Region`] gives, which are the first ones of its kind.
+    pub const SIGNALS: [SignalKind; 5] = [
+        SignalKind::of::<Touched>("entered", "Somebody came in."),
+        SignalKind::of::<Touched>("left", "Somebody went out, or the zone went dark."),
+        SignalKind::of::<()>("occupied", "Somebody came in, and nobody had been inside."),
+        SignalKind::of::<()>("vacated", "Somebody went out, and nobody is inside any more."),
+        SignalKind::of::<Pulse>("pulse", "Somebody is inside, told every so often if that was asked for."),
+    ];
 
     /// What is known of zones.
     pub const KIND: PartKind = PartKind {
         name: "zone",
         about: "A region that tells who comes and who goes.",
         states: &[],
-        signals: &[
-            SignalKind::of::<Touched>("entered", "Somebody came in."),
-            SignalKind::of::<Touched>("left", "Somebody went out, or the zone went dark."),
-        ],
+        signals: &Self::SIGNALS,
         commands: &[],
-        settings: &[
-            Setting {
-                name: "box",
-                ty: SettingType::Vector,
-                about: "The whole size of a box around the object's place, in scene units.",
-                required: true,
-            },
-            Setting {
-                name: "admits",
-                ty: SettingType::Tags,
-                about: "Bodies with one of these tags only. Default everybody.",
-                required: false,
-            },
-        ],
-        build: |settings, rate| Self::from_settings(settings).into_part(rate),
-        blank: || Box::new(Self::boxed(Vec3::ZERO)),
+        settings: &SETTINGS,
+        build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
+        blank: || Box::new(Self::told()),
     };
+
+    /// A zone of some shape.
+    pub fn of(shape: Shape) -> Self {
+        Self { region: Region { shape: Some(shape), ..Region::default() }, pulse: None }
+    }
 
     /// A box of that whole size, in scene units, around the object's place.
     pub fn boxed(size: Vec3) -> Self {
-        Self { size, admits: Vec::new() }
+        Self::of(Shape::boxed(size))
+    }
+
+    /// A zone without a shape: the host says who is inside, with [`World::touch`](crate::World::touch).
+    pub fn told() -> Self {
+        Self { region: Region::default(), pulse: None }
     }
 
     /// Admits bodies with that tag; called several times, with any of them.
     pub fn admits(mut self, tag: &str) -> Self {
-        self.admits.push(tag.into());
+        self.region.admits.push(tag.into());
         self
     }
 
-    /// The whole size of the box.
-    pub fn size(&self) -> Vec3 {
-        self.size
+    /// Asks this once when somebody comes to the border; `who` is whoever comes. Whoever is turned away does not count
+    /// as inside until he has gone and come again.
+    pub fn when(mut self, guard: Expr) -> Self {
+        self.region.guard = Some(guard);
+        self
     }
 
-    fn from_settings(settings: &Settings) -> Self {
-        Self { size: settings.vector("box").unwrap_or_default(), admits: settings.tags("admits").to_vec() }
+    /// Tells every so often of whoever is inside, counted from when each came.
+    pub fn pulse(mut self, every: Seconds) -> Self {
+        self.pulse = Some(every);
+        self
+    }
+
+    /// Lets somebody inside stand that far outside, in scene units, before he has left.
+    pub fn margin(mut self, margin: f64) -> Self {
+        self.region.margin = margin;
+        self
+    }
+
+    /// What it looks like; `None` for one that is told.
+    pub fn shape(&self) -> Option<&Shape> {
+        self.region.shape.as_ref()
+    }
+
+    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+        let shape = shape_from(settings)?;
+        if shape.is_some() == settings.has("told") {
+            return Err(Error::MissingForm);
+        }
+        let region = Region {
+            shape,
+            admits: settings.tags("admits").to_vec(),
+            guard: settings.expr("when").cloned(),
+            pulse: None,
+            margin: settings.number("margin").unwrap_or(0.0),
+        };
+        Ok(Self { region, pulse: settings.seconds("pulse") })
     }
 }
 
@@ -177,35 +196,66 @@ impl Part for Zone {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        to.push(self.size.into());
-        to.extend(self.admits.iter().cloned().map(Value::Text));
+        // Guard and pulse are kept by the world, with who is inside.
+        to.extend(self.region.admits.iter().cloned().map(Value::Text));
+        if let Some(shape) = &self.region.shape {
+            shape.save(to);
+        }
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let Some((Value::Vector(size), tags)) = saved.split_first() else { return false };
-        let tags = tags.iter().map(|tag| tag.as_text().map(SmolStr::from)).collect::<Option<Vec<_>>>();
-        let Some(admits) = tags else { return false };
-        *self = Self { size: *size, admits };
+        let tags = saved.iter().map_while(|value| value.as_text().map(SmolStr::from));
+        let admits: Vec<_> = tags.collect();
+        let rest = saved.get(admits.len()..).unwrap_or_default();
+        let shape = match rest {
+            [] => None,
+            rest => match Shape::load(rest) {
+                Some((shape, [])) => Some(shape),
+                _ => return false,
+            },
+        };
+        self.region = Region { shape, admits, ..Region::default() };
         true
     }
 
-    fn region(&self) -> Option<&Zone> {
-        Some(self)
+    fn asks(&self) -> Vec<(&'static str, Expr)> {
+        self.region.guard.iter().map(|guard| ("when", guard.clone())).collect()
+    }
+
+    fn reshape(&mut self, shape: &Shape) -> bool {
+        self.region.shape = Some(shape.clone());
+        true
+    }
+
+    fn region(&self) -> Option<&Region> {
+        Some(&self.region)
     }
 }
 
 impl PartSpec for Zone {
     type Handle = ZoneHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
-        if !self.size.is_finite() || !self.size.cmpgt(Vec3::ZERO).all() {
-            return Err(Error::BadSize { found: self.size });
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        self.region.shape.as_ref().map_or(Ok(()), Shape::check)?;
+        if !(self.region.margin >= 0.0 && self.region.margin.is_finite()) {
+            let (setting, expected) = ("margin", "a number from 0 up");
+            return Err(Error::BadNumber { setting, expected, found: self.region.margin });
         }
+        self.region.pulse = self.pulse.map(|every| rate.ticks(every)).transpose()?;
         Ok(Box::new(self))
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> ZoneHandle {
-        let signal = |index: usize| Signal::new(signals.get(index).copied().unwrap_or_default());
-        ZoneHandle { part, entered: signal(0), left: signal(1) }
+        fn signal<T>(signals: &[SignalId], index: usize) -> Signal<T> {
+            Signal::new(signals.get(index).copied().unwrap_or_default())
+        }
+        ZoneHandle {
+            part,
+            entered: signal(signals, 0),
+            left: signal(signals, 1),
+            occupied: signal(signals, 2),
+            vacated: signal(signals, 3),
+            pulse: signal(signals, 4),
+        }
     }
 }

@@ -63,6 +63,27 @@ pub enum PlaytestStep {
         /// The key.
         key: Text,
     },
+    /// A player holds a key for a time.
+    Hold {
+        /// The player.
+        who: ObjectId,
+        /// The key.
+        key: Text,
+        /// How long.
+        span: Seconds,
+    },
+    /// A player points from where he is.
+    Point {
+        /// The player.
+        who: ObjectId,
+        /// Where to.
+        to: Vec3,
+    },
+    /// A player leaves.
+    Leave {
+        /// The player.
+        who: ObjectId,
+    },
     /// Time passes.
     Wait(Seconds),
     /// Something must be so, now or within a time.

@@ -3,11 +3,14 @@
 use std::{cell::Cell, collections::BTreeMap};
 
 use super::{Expectation, Failure, Found, LONGEST_WALK, Playtest, PlaytestStep, Verdict, WALKING_SPEED};
+use glam::Vec3;
+
 use crate::{
     clock::{Seconds, Ticks, secs},
     effect::EffectId,
     error::Error,
     expr::{Expr, Scope},
+    pointing::Pointing,
     signal::SignalId,
     state::State,
     wire::Place,
@@ -126,21 +129,46 @@ impl<G: 'static> Run<'_, G> {
                 self.world.release(*who, key)?;
                 self.tick(place)
             }
-            PlaytestStep::Wait(span) => {
-                let span = self.world.rate().ticks(*span)?;
-                for _ in 0..span.0 {
-                    if let Some(failure) = self.tick(place)? {
-                        return Ok(Some(failure));
-                    }
+            PlaytestStep::Hold { who, key, span } => {
+                self.act();
+                self.world.press(*who, key)?;
+                if let Some(failure) = self.pass(*span, place)? {
+                    return Ok(Some(failure));
                 }
-                Ok(None)
+                self.world.release(*who, key)?;
+                self.tick(place)
             }
+            PlaytestStep::Point { who, to } => {
+                self.act();
+                let from = self.world.place(*who)?;
+                // From where he stands himself, any way will do.
+                let along = if from == *to { Vec3::NEG_Y } else { *to - from };
+                self.world.point(Pointing { who: *who, from, along, button: "primary".into() })?;
+                self.tick(place)
+            }
+            PlaytestStep::Leave { who } => {
+                self.act();
+                self.world.leave(*who)?;
+                self.tick(place)
+            }
+            PlaytestStep::Wait(span) => self.pass(*span, place),
             PlaytestStep::Expect { what, within } => self.expect(what, *within, place),
             PlaytestStep::Always(expr) => {
                 self.always.push((expr.clone(), place.clone()));
                 Ok(self.broken_always())
             }
         }
+    }
+
+    /// Time passes.
+    fn pass(&mut self, span: Seconds, place: &Place) -> Outcome {
+        let span = self.world.rate().ticks(span)?;
+        for _ in 0..span.0 {
+            if let Some(failure) = self.tick(place)? {
+                return Ok(Some(failure));
+            }
+        }
+        Ok(None)
     }
 
     /// A player does something: expectations look back to here.

@@ -42,6 +42,8 @@ pub enum Target {
     Place(Expr),
     /// Which way an object faces.
     Facing(Expr),
+    /// The velocity of a body.
+    Velocity(Expr),
     /// A value the sequence keeps for itself.
     Local(u8),
 }

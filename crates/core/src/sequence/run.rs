@@ -345,6 +345,10 @@ impl State {
             run.keep(*local, to);
             return Ok(());
         }
+        if let (Target::Velocity(body), Value::Vector(velocity)) = (target, &to) {
+            let body = self.the_object(body, run)?;
+            return self.drive(body, *velocity, run.doing);
+        }
         match (self.moved(target, run)?, to) {
             (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
             (Moved::Place(object), Value::Vector(at)) => {
@@ -355,7 +359,7 @@ impl State {
             }
             (Moved::Facing(object), Value::Rotation(facing)) => {
                 self.tweens.stop(Moved::Facing(object));
-                self.face(object, facing)
+                self.face(object, facing, run.doing.cause)
             }
             _ => Err(Error::NobodyThere),
         }
@@ -372,7 +376,7 @@ impl State {
             }
             Target::Place(object) => Moved::Place(self.the_object(object, run)?),
             Target::Facing(object) => Moved::Facing(self.the_object(object, run)?),
-            Target::Local(_) => return Err(Error::NoSuchVar),
+            Target::Local(_) | Target::Velocity(_) => return Err(Error::NoSuchVar),
         })
     }
 

@@ -15,7 +15,7 @@ use smol_str::SmolStr;
 use crate::{
     bind::{Bind, BindId},
     bus::Bus,
-    clock::{Clock, Tick, TickRate},
+    clock::{Clock, Tick, TickRate, Ticks},
     effect::Effects,
     error::Error,
     expr::{Expr, Scope, StateTest},
@@ -24,14 +24,16 @@ use crate::{
     mould::Moulds,
     object::{ObjectId, Objects, PropertyName, Tag},
     part::{Part, PartId, PartKind, Parts},
+    prompting::AllHands,
     rule::Rule,
     runaway::Runaway,
     scene::Scenes,
     send::Leaving,
     sequence::{Task, Waiting},
     signal::SignalId,
-    space::{Touches, Tracker},
+    space::{Touches, ZoneKey},
     spot::{Spot, SpotId, Spots},
+    touching::Zones,
     trace::{RecordId, Trace},
     tween::Tweens,
     value::Value,
@@ -53,7 +55,16 @@ pub struct State {
     pub(crate) vars: Vars,
     pub(crate) effects: Effects,
     pub(crate) rules: Vec<Rule>,
-    pub(crate) tracker: Tracker,
+    pub(crate) tracker: Zones,
+    /// Zones that tell every so often of whoever is inside, by number.
+    pub(crate) pulsing: Vec<ZoneKey>,
+    /// Parts that offer something, that push, and that rays meet; each by object number.
+    pub(crate) prompts: Vec<PartId>,
+    pub(crate) pushes: Vec<PartId>,
+    pub(crate) aimed: Vec<PartId>,
+    /// What parts want to be worked out while the world runs, by setting.
+    pub(crate) asked: BTreeMap<PartId, Vec<(SmolStr, Expr)>>,
+    pub(crate) hands: AllHands,
     pub(crate) waiting: Waiting,
     pub(crate) scenes: Scenes,
     /// Start-up is over.
@@ -95,7 +106,13 @@ impl State {
             vars: Vars::default(),
             effects: Effects::default(),
             rules: Vec::new(),
-            tracker: Tracker::default(),
+            tracker: Zones::default(),
+            pulsing: Vec::new(),
+            prompts: Vec::new(),
+            pushes: Vec::new(),
+            aimed: Vec::new(),
+            asked: BTreeMap::new(),
+            hands: AllHands::new(),
             waiting: Waiting::default(),
             scenes: Scenes::default(),
             started: false,
@@ -203,12 +220,49 @@ impl State {
 
     /// Who is inside a zone, by object number.
     pub fn inside(&self, zone: PartId) -> impl Iterator<Item = ObjectId> {
-        self.tracker.inside(zone)
+        let key = self.parts.get(zone).and_then(|slot| slot.zone);
+        let inside = key.into_iter().flat_map(|key| self.tracker.inside(key));
+        inside.filter_map(|(body, _)| self.tracker.body(body).copied())
+    }
+
+    /// How many are inside a zone.
+    pub fn count_inside(&self, zone: PartId) -> usize {
+        self.inside(zone).count()
+    }
+
+    /// Who has been inside a zone for the longest; of several, the one made first.
+    pub fn first_inside(&self, zone: PartId) -> Option<ObjectId> {
+        let key = self.parts.get(zone)?.zone?;
+        let (body, _) = self.tracker.inside(key).min_by_key(|(_, since)| *since)?;
+        self.tracker.body(body).copied()
+    }
+
+    /// For how long a body has been inside a zone; `None` if it is not.
+    pub fn inside_for(&self, body: ObjectId, zone: PartId) -> Option<Ticks> {
+        let key = self.parts.get(zone)?.zone?;
+        let body = self.objects.get(body)?.body.as_ref()?.key;
+        let since = self.tracker.inside_since(key, body)?;
+        Some(Ticks(self.now().0.saturating_sub(since)))
+    }
+
+    /// The velocity of a body, in scene units per second.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::NotABody`].
+    pub fn velocity(&self, body: ObjectId) -> Result<Vec3, Error> {
+        let object = self.objects.get(body).ok_or(Error::NoSuchObject)?;
+        let not_a_body = || Error::NotABody { name: object.name.clone() };
+        object.body.as_ref().map(|body| body.velocity).ok_or_else(not_a_body)
+    }
+
+    /// What an object hangs on.
+    pub fn parent(&self, object: ObjectId) -> Option<ObjectId> {
+        self.objects.get(object)?.parent
     }
 
     /// Whether a body is inside a zone.
     pub fn is_inside(&self, body: ObjectId, zone: PartId) -> bool {
-        self.inside(zone).any(|other| other == body)
+        self.inside_for(body, zone).is_some()
     }
 
     /// The object that has a role.

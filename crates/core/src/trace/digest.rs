@@ -181,6 +181,10 @@ impl Digest {
             Event::SentAway { .. } => 29,
             Event::Miscalculated { .. } => 30,
             Event::WaitsUntil { .. } => 31,
+            Event::TurnedAway { .. } => 32,
+            Event::PlayerLeft { .. } => 33,
+            Event::Driven { .. } => 34,
+            Event::Pointed { .. } => 35,
         };
         self.word(kind);
         self.word(salt);
@@ -199,6 +203,17 @@ impl Digest {
                 self.key(*body);
                 self.word(*reason as u64);
             }
+            Event::TurnedAway { zone, body } => {
+                self.key(*zone);
+                self.key(*body);
+            }
+            Event::Pointed { who, at, taken } => {
+                self.key(*who);
+                self.key(at.unwrap_or_default());
+                self.word(u64::from(*taken));
+            }
+            Event::PlayerLeft { player } => self.key(*player),
+            Event::Driven { body, velocity } => (*body, *velocity).feed(self),
             Event::Resumed { wire, who, .. } => {
                 self.key(*wire);
                 self.who(*who);

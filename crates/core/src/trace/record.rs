@@ -12,10 +12,11 @@ use crate::{
     effect::EffectId,
     expr::{Expr, Mishap},
     object::ObjectId,
-    part::{PartId, Reason},
+    part::PartId,
     rule::RuleId,
     scene::SceneId,
     signal::SignalId,
+    space::Reason,
     spot::SpotId,
     tween::Moved,
     value::{Text, Value, Values},
@@ -144,6 +145,34 @@ pub enum Event {
         body: ObjectId,
         /// How it went out.
         reason: Reason,
+    },
+    /// A body came to a zone whose guard said no.
+    TurnedAway {
+        /// The zone's part.
+        zone: PartId,
+        /// The body.
+        body: ObjectId,
+    },
+    /// A player pointed.
+    Pointed {
+        /// Who.
+        who: ObjectId,
+        /// What the ray met first, if anything.
+        at: Option<PartId>,
+        /// It was picked: it can be, and is within reach.
+        taken: bool,
+    },
+    /// A player left.
+    PlayerLeft {
+        /// Who was the player's.
+        player: ObjectId,
+    },
+    /// The velocity of a body was set.
+    Driven {
+        /// The body.
+        body: ObjectId,
+        /// Its velocity, in scene units per second.
+        velocity: Vec3,
     },
     /// A sequence goes on after a wait.
     Resumed {

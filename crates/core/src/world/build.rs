@@ -6,12 +6,11 @@ use smol_str::SmolStr;
 
 use super::{World, path};
 use crate::{
-    act::check_place,
     bind::{BindId, Kept},
     effect::EffectId,
     error::Error,
     expr::Expr,
-    geometry::Rotation,
+    geometry::{Pose, Rotation},
     mould::{Mould, MouldId},
     object::{Body, Object, ObjectId, PLAYER, PropertyName, Tag},
     part::{Part, PartId, PartKind, PartSpec, Settings},
@@ -20,13 +19,14 @@ use crate::{
     scene::SceneId,
     sequence::{Step, Task, TaskId, compile},
     signal::{Signal, SignalId, check_name, check_path},
-    space::{Aabb, Zone},
+    space::Shape,
     spot::{Spot, SpotId},
     state::State,
     trace::{Event, RecordId},
     value::Value,
     var::{NewVar, VarId},
     watch::Read,
+    whereabouts::{Way, check_place},
     wire::Place,
 };
 
@@ -40,6 +40,8 @@ pub struct NewObject<'w> {
     facing: Rotation,
     tags: Vec<SmolStr>,
     body: bool,
+    shape: Option<Shape>,
+    parent: Option<ObjectId>,
     enabled: bool,
     role: bool,
     place: Place,
@@ -56,6 +58,8 @@ impl<'w> NewObject<'w> {
             facing: Rotation::NONE,
             tags: Vec::new(),
             body: false,
+            shape: None,
+            parent: None,
             enabled: true,
             role: false,
             place,
@@ -91,6 +95,20 @@ impl<'w> NewObject<'w> {
         self
     }
 
+    /// Makes it a body of that shape: one ball, one capsule or one box of three sizes.
+    pub fn body_of(mut self, shape: Shape) -> Self {
+        self.body = true;
+        self.shape = Some(shape);
+        self
+    }
+
+    /// Hangs it on another object: it is placed and faces as seen from there, goes where that goes, is off while that
+    /// is off, and ends with it.
+    pub fn hung_on(mut self, parent: ObjectId) -> Self {
+        self.parent = Some(parent);
+        self
+    }
+
     /// It begins disabled.
     pub fn disabled(mut self) -> Self {
         self.enabled = false;
@@ -106,13 +124,14 @@ impl<'w> NewObject<'w> {
     /// Makes it. While the world is running, it takes part from the end of this tick on.
     ///
     /// # Errors
-    /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`]; [`Error::RoleTaken`] for a manager.
+    /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`]; [`Error::RoleTaken`] for a manager;
+    /// [`Error::NoSuchObject`] for what it hangs on; [`Error::BadBody`] or what else is wrong with the body's shape.
     pub fn add(self) -> Result<ObjectId, Error> {
         self.add_caused(None)
     }
 
     pub(crate) fn add_caused(self, cause: Option<RecordId>) -> Result<ObjectId, Error> {
-        let Self { state, name, at, facing, tags, body, enabled, role, place } = self;
+        let Self { state, name, at, facing, tags, body, shape, parent, enabled, role, place } = self;
         check_path(&name)?;
         tags.iter().try_for_each(|tag| check_name(tag))?;
         check_place(at)?;
@@ -122,22 +141,36 @@ impl<'w> NewObject<'w> {
         if state.objects.find(&name).is_some() {
             return Err(Error::NameTaken { kind: "an object", name });
         }
+        let seat = Pose { at, facing };
+        let (pose, above_on) = match parent {
+            Some(parent) => {
+                let parent = state.objects.get(parent).ok_or(Error::NoSuchObject)?;
+                (parent.pose().carry(seat), parent.enabled)
+            }
+            None => (seat, true),
+        };
+        check_place(pose.at)?;
+        shape.as_ref().map_or(Ok(()), Shape::check_body)?;
         let tags = tags.iter().map(|tag| state.objects.tag(tag)).collect();
-        let body = body.then(|| Body { before: at, fresh: true, ..Body::default() });
         let scene = state.scenes.current.filter(|_| !role);
         let running = state.started;
         let id = state.objects.insert(|number| Object {
             number,
             name: name.clone(),
             tags,
-            at,
-            facing,
-            enabled,
+            at: pose.at,
+            facing: pose.facing,
+            enabled: enabled && above_on,
+            off: !enabled,
+            parent,
+            seat,
+            children: SmallVec::new(),
+            moved_by: None,
             doomed: false,
             fresh: running,
             manages: role,
             scene,
-            body,
+            body: None,
             parts: SmallVec::new(),
             signals: SmallVec::new(),
             wires: SmallVec::new(),
@@ -145,6 +178,12 @@ impl<'w> NewObject<'w> {
         });
         if role {
             state.scenes.take_role(name, id, place);
+        }
+        if let Some(parent) = parent.and_then(|parent| state.objects.get_mut(parent)) {
+            parent.children.push(id);
+        }
+        if body {
+            state.make_body(id, shape)?;
         }
         if running {
             let record = state.bus.trace.note(cause, 0, Event::Spawned { object: id });
@@ -156,6 +195,27 @@ impl<'w> NewObject<'w> {
 }
 
 impl State {
+    /// Makes an object able to touch zones.
+    fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
+        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let (pose, on) = (object.pose(), object.enabled && !object.fresh);
+        if let Some(body) = &object.body {
+            let key = body.key;
+            self.tracker.shape_body(key, shape.as_ref(), pose)?;
+            self.body_mut(id)?.shape = shape;
+            return Ok(());
+        }
+        let key = self.tracker.add_body(id, object.number, pose.at)?;
+        self.tracker.shape_body(key, shape.as_ref(), pose)?;
+        if !on {
+            self.tracker.enable(key, false);
+        }
+        if let Some(object) = self.objects.get_mut(id) {
+            object.body = Some(Body { key, shape, ..Body::default() });
+        }
+        Ok(())
+    }
+
     pub(crate) fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
         let part = spec.into_part(self.rate())?;
         let part = self.attach_part(object, part)?;
@@ -165,8 +225,7 @@ impl State {
 
     fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
         let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?;
-        let (name, number, at) = (owner.name.clone(), owner.number, owner.at);
-        let lit = owner.enabled && !owner.fresh;
+        let (name, number) = (owner.name.clone(), owner.number);
         let kind = part.kind();
         for signal in kind.signals {
             check_name(signal.name)?;
@@ -175,7 +234,10 @@ impl State {
                 return Err(Error::NameTaken { kind: "a signal", name });
             }
         }
-        let region = part.region().map(|zone| (zone.size, zone.admits.clone()));
+        let region = part.region().cloned();
+        let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
+        let asks = part.asks();
+        let body = part.body().cloned();
         let id = self.parts.insert(object, number, part);
         let mut signals = SmallVec::new();
         for signal in kind.signals {
@@ -183,11 +245,17 @@ impl State {
             self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
             signals.push(signal);
         }
-        if let Some((size, admits)) = region {
-            let admits = admits.iter().map(|tag| self.objects.tag(tag)).collect();
-            let mut zone = Zone::new(id, object, Aabb::around(at, size), admits);
-            zone.lit = lit;
-            self.tracker.add(zone);
+        if !asks.is_empty() {
+            let asks = asks.into_iter().map(|(name, expr)| (SmolStr::new_static(name), expr));
+            self.asked.insert(id, asks.collect());
+        }
+        self.list_part(id, lists);
+        if let Some(shape) = body {
+            self.make_body(object, Some(shape))?;
+        }
+        if let Some(region) = region {
+            let zone = self.add_zone(id, object, region)?;
+            self.parts.set_zone(id, zone);
         }
         if let Some(owner) = self.objects.get_mut(object) {
             owner.parts.push(id);
@@ -196,6 +264,16 @@ impl State {
         self.parts.set_signals(id, signals);
         self.review_groups(object);
         Ok(id)
+    }
+
+    /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
+    fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
+        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::Slot::rank);
+        let all = [&mut self.prompts, &mut self.pushes, &mut self.aimed];
+        for (list, _) in all.into_iter().zip(lists).filter(|(_, on)| *on) {
+            let index = list.partition_point(|other| rank(other) < rank(&id));
+            list.insert(index, id);
+        }
     }
 
     pub(crate) fn own_signal<T: Payload>(
@@ -285,6 +363,18 @@ impl<G: 'static> World<G> {
     /// before any scene began belongs to none.
     pub fn begin_scene(&mut self, name: &str) -> SceneId {
         self.state.scenes.begin(name)
+    }
+
+    /// Hangs an object on another one, and puts it there as seen from that. It goes where that goes, is off while that is
+    /// off, and ends with it.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]; [`Error::HangsOnItself`]; [`Error::BadPlace`].
+    pub fn hang_at(&mut self, object: ObjectId, on: ObjectId, seat: Pose) -> Result<(), Error> {
+        let parent = self.state.objects.get(on).ok_or(Error::NoSuchObject)?.pose();
+        check_place(parent.carry(seat).at)?;
+        self.state.set_parent(object, Some(on))?;
+        self.state.relocate(object, parent.carry(seat), Way::Placed, None)
     }
 
     /// Gives an object a part.
@@ -484,6 +574,22 @@ impl<G: 'static> World<G> {
     /// As for [`effect`](Self::effect).
     pub fn effect_with(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
         self.state.effects.declare(name, fields)
+    }
+
+    /// Lets a part work something else out while the world runs, in place of what the setting of that name said.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`]; [`Error::UnknownName`] for a part that asks for nothing of that name.
+    pub fn set_asked(&mut self, part: PartId, setting: &str, expr: Expr) -> Result<(), Error> {
+        self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
+        let asked = self
+            .state
+            .asked
+            .get_mut(&part)
+            .and_then(|asked| asked.iter_mut().find(|(name, _)| name == setting));
+        let unknown = || Error::UnknownName { kind: "a setting that is worked out", found: setting.into() };
+        asked.ok_or_else(unknown)?.1 = expr;
+        Ok(())
     }
 
     /// Makes a rule: `condition` must never hold when a tick has settled. Each time it begins to, that is

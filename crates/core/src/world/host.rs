@@ -6,18 +6,21 @@ use serde::{Deserialize, Serialize};
 
 use super::{Key, World};
 use crate::{
-    act::check_place,
     bus::Doing,
     error::{Error, NoSuchSignal},
+    geometry::Rotation,
     object::ObjectId,
     part::PartId,
     payload::Payload,
+    pointing::Pointing,
     queue::Emission,
     scene::SceneId,
     signal::Signal,
+    space::Shape,
     trace::Event,
     value::{Text, Value},
     var::VarId,
+    whereabouts::{check_place, check_velocity},
 };
 
 /// One thing the host handed in.
@@ -26,6 +29,36 @@ pub(crate) enum Input {
     Put {
         object: ObjectId,
         at: Vec3,
+    },
+    /// The host moved it; it passed what lies between.
+    Move {
+        body: ObjectId,
+        at: Vec3,
+    },
+    Face {
+        object: ObjectId,
+        facing: Rotation,
+    },
+    Drive {
+        body: ObjectId,
+        velocity: Vec3,
+    },
+    Touch {
+        zone: PartId,
+        body: ObjectId,
+        inside: bool,
+    },
+    Reshape {
+        part: PartId,
+        shape: Shape,
+    },
+    Point(Pointing),
+    Hang {
+        object: ObjectId,
+        on: Option<ObjectId>,
+    },
+    Leave {
+        player: ObjectId,
     },
     Walk {
         body: ObjectId,
@@ -107,11 +140,113 @@ impl<G: 'static> World<G> {
     /// Puts an object somewhere. A body does not pass what lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`] or [`Error::BadPlace`]; [`Error::TwoPlaces`] for a body that was handed in already since
+    /// the last tick.
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         self.check_object(object)?;
         check_place(at)?;
+        self.be_in_one_place(object)?;
         self.hand_in(Input::Put { object, at })
+    }
+
+    /// Says where a body is that the host moves itself: it passed what lies between.
+    ///
+    /// # Errors
+    /// As for [`put`](Self::put), and [`Error::NotABody`].
+    pub fn move_to(&mut self, body: ObjectId, at: Vec3) -> Result<(), Error> {
+        check_place(at)?;
+        self.check_body(body)?;
+        self.be_in_one_place(body)?;
+        self.hand_in(Input::Move { body, at })
+    }
+
+    /// A body is handed in once a tick.
+    fn be_in_one_place(&mut self, object: ObjectId) -> Result<(), Error> {
+        let object = self.state.objects.get_mut(object).ok_or(Error::NoSuchObject)?;
+        let Some(body) = &mut object.body else { return Ok(()) };
+        if body.handed_in {
+            return Err(Error::TwoPlaces { name: object.name.clone() });
+        }
+        body.handed_in = true;
+        Ok(())
+    }
+
+    fn check_body(&self, body: ObjectId) -> Result<(), Error> {
+        let object = self.state.objects.get(body).ok_or(Error::NoSuchObject)?;
+        if object.body.is_some() { Ok(()) } else { Err(Error::NotABody { name: object.name.clone() }) }
+    }
+
+    /// Turns an object to face that way.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn face(&mut self, object: ObjectId, facing: Rotation) -> Result<(), Error> {
+        self.check_object(object)?;
+        self.hand_in(Input::Face { object, facing })
+    }
+
+    /// Gives a body a velocity, in scene units per second, by which the motion phase moves it; 0 for a body that the
+    /// host moves.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
+    pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
+        self.check_body(body)?;
+        check_velocity(velocity)?;
+        self.hand_in(Input::Drive { body, velocity })
+    }
+
+    /// Says that a body came into a zone that has no shape, or went out of it: for hosts whose own physics knows.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`]; [`Error::NotTold`] for a zone that has a shape; [`Error::NoSuchObject`],
+    /// [`Error::NotABody`].
+    pub fn touch(&mut self, zone: PartId, body: ObjectId, inside: bool) -> Result<(), Error> {
+        self.check_body(body)?;
+        if self.state.region_of(zone)?.shape.is_some() {
+            return Err(Error::NotTold);
+        }
+        self.hand_in(Input::Touch { zone, body, inside })
+    }
+
+    /// Gives a zone, or another part that has a shape, another one.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`]; what is wrong with the shape.
+    pub fn reshape(&mut self, part: PartId, shape: Shape) -> Result<(), Error> {
+        self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
+        shape.check()?;
+        self.hand_in(Input::Reshape { part, shape })
+    }
+
+    /// Hangs an object on another one, or on nothing: it stays where it is, and from then on goes where that goes, is
+    /// off while that is off, and ends with it.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]. Whether it would hang on itself is found out in the intake, and traced.
+    pub fn hang(&mut self, object: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
+        self.check_object(object)?;
+        on.map_or(Ok(()), |on| self.check_object(on))?;
+        self.hand_in(Input::Hang { object, on })
+    }
+
+    /// A player points: the first thing on the ray is picked, if it can be and is within reach of the player.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] for the player; [`Error::BadPlace`] or [`Error::BadDirection`] for the ray.
+    pub fn point(&mut self, pointing: Pointing) -> Result<(), Error> {
+        self.check_object(pointing.who)?;
+        pointing.check()?;
+        self.hand_in(Input::Point(pointing))
+    }
+
+    /// A player leaves: his body is destroyed, and zones say so.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::NotABody`].
+    pub fn leave(&mut self, player: ObjectId) -> Result<(), Error> {
+        self.check_body(player)?;
+        self.hand_in(Input::Leave { player })
     }
 
     /// Sends a body on a straight walk, at so many scene units per second. It passes whatever lies between.
@@ -121,10 +256,7 @@ impl<G: 'static> World<G> {
     /// that is not above zero.
     pub fn walk(&mut self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
         check_place(to)?;
-        let object = self.state.objects.get(body).ok_or(Error::NoSuchObject)?;
-        if object.body.is_none() {
-            return Err(Error::NotABody { name: object.name.clone() });
-        }
+        self.check_body(body)?;
         if !(speed > 0.0 && speed.is_finite()) {
             let (setting, expected) = ("the speed of a walk", "a number above 0");
             return Err(Error::BadNumber { setting, expected, found: speed });
@@ -242,7 +374,26 @@ impl<G: 'static> World<G> {
         let done = match input {
             Input::Put { object, at } => {
                 let cause = state.bus.trace.note(None, 0, Event::Placed { body: object, at });
+                state.hear_of(object);
                 state.put(object, at, cause)
+            }
+            Input::Move { body, at } => {
+                state.hear_of(body);
+                state.bus.trace.feed(&(body, at));
+                state.move_body(body, at)
+            }
+            Input::Face { object, facing } => {
+                state.bus.trace.feed(&Value::Rotation(facing));
+                state.face(object, facing, None)
+            }
+            Input::Drive { body, velocity } => state.drive(body, velocity, nobody),
+            Input::Touch { zone, body, inside } => state.tell_zone(zone, body, inside),
+            Input::Reshape { part, shape } => state.reshape(part, &shape),
+            Input::Point(pointing) => state.point(&pointing),
+            Input::Hang { object, on } => state.set_parent(object, on),
+            Input::Leave { player } => {
+                let cause = state.bus.trace.note(None, 0, Event::PlayerLeft { player });
+                state.leave(player, Doing { cause, ..nobody })
             }
             Input::Walk { body, to, speed } => {
                 let cause = state.bus.trace.note(None, 0, Event::SetOut { body, to });
@@ -250,6 +401,7 @@ impl<G: 'static> World<G> {
             }
             Input::Key { who, key, down } => {
                 let cause = state.bus.trace.note(None, 0, Event::Key { who, key: key.clone(), down });
+                state.note_key(who, &key, down, cause);
                 let signal = if down { own.pressed } else { own.released };
                 let doing = Doing { who: Some(who), cause, by: None };
                 state.bus.emit(signal, Key { key }, doing).map_err(Error::from)

@@ -7,6 +7,7 @@ use std::{
 
 use rand_pcg::Pcg32;
 use serde::{Deserialize, Serialize};
+use smol_str::SmolStr;
 
 use super::{Input, World};
 use crate::{
@@ -14,16 +15,19 @@ use crate::{
     clock::{Clock, Tick},
     effect::Effects,
     error::Error,
+    expr::Expr,
     object::{ObjectId, Objects, PropertyName},
-    part::{Places, SavedParts},
+    part::{PartId, Places, SavedParts},
+    prompting::AllHands,
     queue::Emission,
     rule::Rule,
     scene::Scenes,
     sequence::{Task, Waiting},
     signal::Signals,
-    space::Tracker,
+    space::ZoneKey,
     spot::Spots,
     state::State,
+    touching::Zones,
     trace::{RecordId, TraceHead},
     tween::Tweens,
     value::Values,
@@ -68,7 +72,15 @@ pub struct Snapshot {
     vars: Vars,
     effects: Effects,
     rules: Vec<Rule>,
-    tracker: Tracker,
+    tracker: Zones,
+    pulsing: Vec<ZoneKey>,
+    prompts: Vec<PartId>,
+    pushes: Vec<PartId>,
+    aimed: Vec<PartId>,
+    #[serde(with = "crate::pairs")]
+    asked: BTreeMap<PartId, Vec<(SmolStr, Expr)>>,
+    #[serde(with = "crate::pairs")]
+    hands: AllHands,
     waiting: Waiting,
     scenes: Scenes,
     spawned: Vec<(ObjectId, Option<RecordId>)>,
@@ -117,6 +129,12 @@ impl<G: 'static> World<G> {
             effects: state.effects.without_waiting(),
             rules: state.rules.clone(),
             tracker: state.tracker.clone(),
+            pulsing: state.pulsing.clone(),
+            prompts: state.prompts.clone(),
+            pushes: state.pushes.clone(),
+            aimed: state.aimed.clone(),
+            asked: state.asked.clone(),
+            hands: state.hands.clone(),
             waiting: state.waiting.clone(),
             scenes: state.scenes.clone(),
             spawned: state.spawned.clone(),
@@ -159,6 +177,13 @@ impl<G: 'static> World<G> {
         state.effects.clone_from(&snapshot.effects);
         state.rules.clone_from(&snapshot.rules);
         state.tracker.clone_from(&snapshot.tracker);
+        state.pulsing.clone_from(&snapshot.pulsing);
+        state.prompts.clone_from(&snapshot.prompts);
+        state.pushes.clone_from(&snapshot.pushes);
+        state.aimed.clone_from(&snapshot.aimed);
+        state.asked.clone_from(&snapshot.asked);
+        state.hands.clone_from(&snapshot.hands);
+        state.revive_tracker();
         state.waiting.clone_from(&snapshot.waiting);
         state.scenes.clone_from(&snapshot.scenes);
         state.spawned.clone_from(&snapshot.spawned);
@@ -210,6 +235,9 @@ impl<G: 'static> World<G> {
         }
         if !State::are_sound(&snapshot.binds, &snapshot.bind_names, &snapshot.vars) {
             return mismatch("its list of binds is damaged");
+        }
+        if !snapshot.tracker.is_sound() {
+            return mismatch("its list of who is inside which zone is damaged");
         }
         if !snapshot.waiting.is_sound() {
             return mismatch("a reaction that waits is damaged");

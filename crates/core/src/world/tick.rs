@@ -8,7 +8,6 @@ use crate::{
     expr::Scope,
     object::ObjectId,
     sequence::Run,
-    space::Mover,
     state::State,
     trace::{Event, Phase},
     watch::Read,
@@ -74,6 +73,7 @@ impl<G: 'static> World<G> {
         self.state.update_binds();
 
         self.enter(Phase::Clocks);
+        self.state.bus.watches.changed(Read::Clock, None);
         let clocked = self.clocks(game);
 
         self.enter(Phase::Motion);
@@ -234,7 +234,10 @@ impl State {
                 .map(|(id, _)| id)
                 .collect();
             for object in objects {
-                if let Err(error) = self.destroy(object, doing) {
+                // It may have ended with what it hung on.
+                if self.objects.get(object).is_some()
+                    && let Err(error) = self.destroy(object, doing)
+                {
                     self.fault(&error, doing);
                 }
             }
@@ -254,80 +257,6 @@ impl State {
         }
     }
 
-    /// Phase 3: parts move one tick, then bodies on a walk, each by object number; then tweens, as they began.
-    fn motion(&mut self) {
-        let objects = &self.objects;
-        self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(|object| object.enabled));
-        for index in 0..self.objects.ids().len() {
-            let id = self.objects.ids()[index];
-            let Some(object) = self.objects.get_mut(id).filter(|object| object.enabled) else { continue };
-            let Some(body) = &mut object.body else { continue };
-            let Some(course) = body.course else { continue };
-            body.cause = course.cause;
-            let way = course.to - object.at;
-            let arrives = way.length() <= course.step;
-            if arrives {
-                object.at = course.to;
-                body.course = None;
-            } else {
-                object.at += way * (course.step / way.length());
-            }
-            let at = object.at;
-            self.carry_zones(id);
-            self.bus.watches.changed(Read::Places, None);
-            if arrives {
-                self.bus.trace.note(course.cause, 0, Event::Arrived { body: id, at });
-            } else {
-                self.bus.trace.feed(&(id, at));
-            }
-        }
-        self.move_tweens();
-    }
-
-    /// Phase 4: first all `left`, then all `entered`, then the `left` of zones crossed whole.
-    fn touch(&mut self) {
-        let look_at_all = self.tracker.any_fresh();
-        let mut movers = Vec::new();
-        for (id, object) in self.objects.iter() {
-            let Some(body) = &object.body else { continue };
-            if object.fresh {
-                continue;
-            }
-            if look_at_all || body.fresh || body.before != object.at {
-                movers.push(Mover {
-                    object: id,
-                    number: object.number,
-                    tags: object.tags.clone(),
-                    from: body.before,
-                    to: object.at,
-                    placed: body.placed,
-                    fresh: body.fresh,
-                    enabled: object.enabled,
-                    cause: body.cause,
-                });
-            }
-        }
-        let mut touches = std::mem::take(&mut self.touches);
-        self.tracker.step(&movers, &mut touches);
-        for mover in &movers {
-            if let Ok(body) = self.body_mut(mover.object) {
-                body.before = mover.to;
-                body.placed = false;
-                body.fresh = false;
-            }
-        }
-        for touch in touches.left.drain(..) {
-            self.tell_touch(&touch, false);
-        }
-        for touch in touches.entered.drain(..) {
-            self.tell_touch(&touch, true);
-        }
-        for touch in touches.crossed.drain(..) {
-            self.tell_touch(&touch, false);
-        }
-        self.touches = touches;
-    }
-
     fn free_doomed(&mut self) {
         if self.doomed.is_empty() {
             return;
@@ -336,8 +265,9 @@ impl State {
             let Some(object) = self.objects.free(id) else { continue };
             let records = self.bus.trace.len();
             self.gone.object(id, object.name, records);
-            if object.body.is_some() {
+            if let Some(body) = object.body {
                 self.vars.forget_player(id);
+                self.tracker.remove_body(body.key);
             }
             for (_, var) in object.properties {
                 if let Some(gone) = self.vars.remove(var) {
@@ -346,7 +276,11 @@ impl State {
             }
             self.spots.remove_where(|spot| spot.object == Some(id));
             for part in object.parts {
-                self.tracker.remove(part);
+                self.remove_zone(part);
+                self.asked.remove(&part);
+                for list in [&mut self.prompts, &mut self.pushes, &mut self.aimed] {
+                    list.retain(|listed| *listed != part);
+                }
                 if let Some(kind) = self.parts.remove(part) {
                     self.gone.part(part, id, kind, records);
                 }

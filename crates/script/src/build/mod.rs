@@ -3,7 +3,8 @@
 mod playtest;
 
 use stoicheon_core::{
-    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, Rotation, Value, Values, Vec3, World,
+    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, PartInfo, Pose, Rotation, SettingInfoType, Value,
+    Values, Vec3, World,
 };
 
 pub(crate) use playtest::playtest;
@@ -33,7 +34,9 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.know(loaded)?;
     builder.messages()?;
     builder.objects()?;
+    builder.hang()?;
     builder.vars()?;
+    builder.worked_out()?;
     builder.moulds()?;
     builder.tasks()?;
     for index in 0..builder.resolver.names.wires.len() {
@@ -42,6 +45,18 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.binds()?;
     builder.rules();
     Ok(())
+}
+
+fn object_is_made(role: Role) -> bool {
+    matches!(role, Role::Object | Role::Manager)
+}
+
+fn is_worked_out(ty: &SettingInfoType) -> bool {
+    matches!(ty, SettingInfoType::Condition | SettingInfoType::Amount)
+}
+
+fn has_worked_out(info: &PartInfo) -> bool {
+    info.settings.iter().any(|setting| is_worked_out(&setting.ty))
 }
 
 fn unknown(kind: &'static str, found: &str) -> Error {
@@ -148,6 +163,41 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         }
         let object = &mut self.resolver.names.objects[index];
         (object.id, object.part_ids) = (id, part_ids);
+        Ok(())
+    }
+
+    /// Hangs objects on others: what holds others first, since places are as seen from there.
+    fn hang(&mut self) -> Result<(), Error> {
+        for index in self.resolver.hanging().order {
+            let object = &self.resolver.names.objects[index];
+            let (id, scope) = (object.id, object.scope);
+            let Some(of) = object.written.and_then(|written| written.of.as_ref()) else { continue };
+            let Some(parent) = self.resolver.parent(Some(of), scope, &*self.world) else { continue };
+            if object_is_made(self.resolver.names.objects[index].role) {
+                let seat = Pose { at: self.world.place(id)?, facing: self.world.facing(id)? };
+                self.world.hang_at(id, self.resolver.names.objects[parent].id, seat)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// What parts work out while the world runs may speak of anything, so it is set when everything is there.
+    fn worked_out(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.objects.len() {
+            let object = &self.resolver.names.objects[index];
+            if !object_is_made(object.role) || !object.parts.iter().any(|(_, info)| has_worked_out(info)) {
+                continue;
+            }
+            let Made { settings, .. } = self.resolver.object_parts(index, &*self.world);
+            let object = &self.resolver.names.objects[index];
+            for (((_, info), part), settings) in object.parts.iter().zip(&object.part_ids).zip(&settings) {
+                for setting in info.settings.iter().filter(|setting| is_worked_out(&setting.ty)) {
+                    if let Some(expr) = settings.expr(&setting.name) {
+                        self.world.set_asked(*part, &setting.name, expr.clone())?;
+                    }
+                }
+            }
+        }
         Ok(())
     }
 

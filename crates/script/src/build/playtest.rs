@@ -87,6 +87,13 @@ fn build_step<G: 'static>(
         Step::Walk { player: name, to } => {
             PlaytestStep::Walk { who: player(name)?, to: place(to, resolver, players, world)? }
         }
+        Step::Hold { player: name, key, span } => {
+            PlaytestStep::Hold { who: player(name)?, key: key.text.clone(), span: (*span).into() }
+        }
+        Step::Point { player: name, at } => {
+            PlaytestStep::Point { who: player(name)?, to: place(at, resolver, players, world)? }
+        }
+        Step::Leave { player: name } => PlaytestStep::Leave { who: player(name)? },
         Step::Press { player: name, key } => {
             PlaytestStep::Press { who: player(name)?, key: key.text.clone() }
         }

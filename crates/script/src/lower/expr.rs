@@ -119,7 +119,7 @@ impl Lower<'_> {
 
     fn binary(&mut self, node: &Node) -> Option<ExprKind> {
         let mut sides = exprs(node);
-        let (one, two) = (sides.next(), sides.next());
+        let (one, two, third) = (sides.next(), sides.next(), sides.next());
         let operator = tokens(node).next()?;
         let not = has_word(node, "not");
         let compared = match operator.kind() {
@@ -150,7 +150,8 @@ impl Lower<'_> {
             "or" => Some(ExprKind::Or(self.boxed(one)?, self.boxed(two)?)),
             "inside" => {
                 let zone = self.named(&two?, "expected an object with a zone")?;
-                Some(ExprKind::Inside { body: self.boxed(one)?, zone, not })
+                let span = third.map(|span| Box::new(self.expr(&span)));
+                Some(ExprKind::Inside { body: self.boxed(one)?, zone, span, not })
             }
             "tagged" => {
                 let tag = self.single(&two?, "expected a tag")?;
@@ -184,10 +185,11 @@ impl Lower<'_> {
 
     fn vector(&mut self, node: &Node) -> Option<ExprKind> {
         let parts: Vec<_> = exprs(node).map(|part| self.expr(&part)).collect();
-        if let Ok(parts) = <[Expr; 3]>::try_from(parts) {
-            return Some(ExprKind::Vector(Box::new(parts)));
+        if matches!(parts.len(), 2 | 3) {
+            return Some(ExprKind::Vector(parts));
         }
-        self.bad_literal(self.range(node), "expected three numbers, such as (4, 0, 10)");
+        let message = "expected three numbers, such as (4, 0, 10), or two in a flat scene";
+        self.bad_literal(self.range(node), message);
         None
     }
 }

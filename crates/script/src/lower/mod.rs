@@ -208,6 +208,7 @@ impl Lower<'_> {
             at: self.clause(node, K::At),
             facing: self.clause(node, K::Facing),
             tags: self.tags(node),
+            of: child(node, K::Parent).and_then(|of| self.path(&of)),
             disabled: flag("disabled"),
             body: flag("body"),
             parts: Vec::new(),

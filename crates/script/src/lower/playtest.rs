@@ -63,6 +63,9 @@ impl Lower<'_> {
         let player = player.clone();
         match words.first()?.text.as_str() {
             "walks" => Some(Step::Walk { player, to: self.path(node)? }),
+            "holds" => Some(Step::Hold { player, key: words.get(1)?.clone(), span: self.duration(node)? }),
+            "points" => Some(Step::Point { player, at: self.path(node)? }),
+            "leaves" => Some(Step::Leave { player }),
             "presses" => Some(Step::Press { player, key: words.get(1)?.clone() }),
             _ => self.duration(node).map(Step::Wait),
         }

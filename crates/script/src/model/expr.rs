@@ -33,9 +33,10 @@ impl Expr {
             | ExprKind::Not(one)
             | ExprKind::Negate(one)
             | ExprKind::Is { subject: one, .. }
-            | ExprKind::Inside { body: one, .. }
+            | ExprKind::Inside { body: one, span: None, .. }
             | ExprKind::Tagged { object: one, .. } => vec![one],
-            ExprKind::And(one, two)
+            ExprKind::Inside { body: one, span: Some(two), .. }
+            | ExprKind::And(one, two)
             | ExprKind::Or(one, two)
             | ExprKind::Compare(_, one, two)
             | ExprKind::Arithmetic(_, one, two) => vec![one, two],
@@ -72,7 +73,7 @@ pub(crate) enum ExprKind {
     /// Whether all, some or none of a group are meant.
     Quantity(Quantity, Box<Among>),
     Nearest(Box<Among>, Option<Box<Expr>>),
-    Vector(Box<[Expr; 3]>),
+    Vector(Vec<Expr>),
     /// A turn.
     About(Box<Expr>, Box<Axis>),
     Not(Box<Expr>),
@@ -100,10 +101,12 @@ pub(crate) enum ExprKind {
         #[serde(default, skip_serializing_if = "is_default")]
         not: bool,
     },
-    /// `who inside pad`
+    /// `who inside pad`, `who inside pad for 2s`
     Inside {
         body: Box<Expr>,
         zone: Path,
+        #[serde(default, rename = "for", skip_serializing_if = "Option::is_none")]
+        span: Option<Box<Expr>>,
         #[serde(default, skip_serializing_if = "is_default")]
         not: bool,
     },

@@ -106,6 +106,9 @@ pub(crate) struct Object {
     pub(crate) facing: Option<Expr>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) tags: Vec<Name>,
+    /// The object it hangs on: it is placed and faces as seen from there.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) of: Option<Path>,
     /// It begins disabled.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) disabled: bool,

@@ -38,6 +38,9 @@ pub(crate) struct PlaytestStep {
 pub(crate) enum Step {
     Walk { player: Name, to: Path },
     Press { player: Name, key: Name },
+    Hold { player: Name, key: Name, span: SecondsValue },
+    Point { player: Name, at: Path },
+    Leave { player: Name },
     Wait(SecondsValue),
     Expect { what: Expr, limit: Limit },
     Always(Expr),

@@ -110,9 +110,10 @@ fn words(expr: &Expr) -> (u8, String) {
             let not = if *not { "not " } else { "" };
             (4, format!("{} is {not}{}", within(subject, 5), state.text))
         }
-        ExprKind::Inside { body, zone, not } => {
+        ExprKind::Inside { body, zone, span, not } => {
             let not = if *not { "not " } else { "" };
-            (4, format!("{} {not}inside {}", within(body, 5), zone.text()))
+            let span = span.as_ref().map_or_else(String::new, |span| format!(" for {}", within(span, 5)));
+            (4, format!("{} {not}inside {}{span}", within(body, 5), zone.text()))
         }
         ExprKind::Tagged { object, tag, not } => {
             let not = if *not { "not " } else { "" };

@@ -4,15 +4,15 @@ use std::collections::BTreeSet;
 
 /// What comes before what, and what goes round.
 #[derive(Debug, Default)]
-pub(super) struct Order {
+pub(crate) struct Order {
     /// Each after everything it leads to, as far as that is possible.
-    pub(super) order: Vec<usize>,
+    pub(crate) order: Vec<usize>,
     /// Each circle once, beginning with its smallest; each of it leads to the next.
-    pub(super) circles: Vec<Vec<usize>>,
+    pub(crate) circles: Vec<Vec<usize>>,
 }
 
 /// Follows what each of so many leads to. Everything is looked at once.
-pub(super) fn follow(count: usize, leads_to: impl Fn(usize) -> Vec<usize>) -> Order {
+pub(crate) fn follow(count: usize, leads_to: impl Fn(usize) -> Vec<usize>) -> Order {
     let mut found = Order::default();
     let (mut begun, mut circles) = (vec![false; count], BTreeSet::new());
     let mut place = vec![None; count];

@@ -96,11 +96,20 @@ impl Resolver<'_, '_> {
                 let test = self.is(subject, state, cx)?;
                 typed(Ty::BOOL, if *not { test.not() } else { test })
             }
-            ExprKind::Inside { body, zone, not } => {
+            ExprKind::Inside { body, zone, span, not } => {
                 let found = self.expr(body, None, cx);
                 let zone = self.zone(zone, cx);
                 let body = self.an_object(found?, body.span, "an object, such as `who`")?.1;
-                let test = Expr::Inside { body: Box::new(body), zone: zone? };
+                let body = Box::new(body);
+                let test = match span {
+                    Some(span) => {
+                        let found = self.expr(span, Some(&Type::Duration), cx)?;
+                        let least =
+                            self.must_be(found, &Ty::Plain(Type::Duration), span.span, "a span, such as 2s")?;
+                        Expr::InsideFor { body, zone: zone? }.compare(Comparison::AtLeast, least)
+                    }
+                    None => Expr::Inside { body, zone: zone? },
+                };
                 typed(Ty::BOOL, if *not { test.not() } else { test })
             }
             ExprKind::Tagged { object, tag, not } => {
@@ -171,8 +180,12 @@ impl Resolver<'_, '_> {
         self.must_be(found, &Ty::NUMBER, expr.span, "a number")
     }
 
-    fn vector(&mut self, parts: &[model::Expr; 3], cx: &Cx<'_>) -> Option<Typed> {
-        let [x, y, z] = [0, 1, 2].map(|index| self.number(&parts[index], cx));
+    fn vector(&mut self, parts: &[model::Expr], cx: &Cx<'_>) -> Option<Typed> {
+        // The third number of a place in a flat scene is 0.
+        let [x, y, z] = [0, 1, 2].map(|index| match parts.get(index) {
+            Some(part) => self.number(part, cx),
+            None => Some(Expr::from(0.0)),
+        });
         let parts = [x?, y?, z?];
         let known = |expr: &Expr| if let Expr::Value(value) = expr { value.as_number() } else { None };
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]

@@ -307,6 +307,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
             self.within(self.names.vars[index].scope, |r| r.var_first(index, &ids));
         }
         self.check_task_circles();
+        self.check_hanging();
         for index in 0..self.names.tasks.len() {
             self.within(self.names.tasks[index].scope, |r| r.task(index, &ids));
         }

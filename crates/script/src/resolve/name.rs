@@ -240,6 +240,7 @@ impl<'m> Resolver<'m, '_> {
         let found = match name.text.as_str() {
             "place" => typed(Ty::VECTOR, Expr::Place(Box::new(object))),
             "facing" => typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(object))),
+            "velocity" => typed(Ty::VECTOR, Expr::Velocity(Box::new(object))),
             _ => {
                 if let Which::One(one) = which
                     && let Some(spot) = self.names.objects[*one].spots.get(&name.text)

@@ -1,8 +1,12 @@
 //! Objects: their parts and settings, where they are, what their variables begin with.
 
+use smol_str::SmolStr;
 use stoicheon_core::{Expr, PartInfo, SettingInfo, SettingInfoType, SettingValue, Settings, Type, Value};
 
-use super::{Cx, Ids, Resolver, Ty, Typed};
+use super::{
+    Cx, Ids, NoIds, Resolver, Ty, Typed,
+    circle::{Order, follow},
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Atom, ExprKind},
@@ -37,12 +41,39 @@ impl Resolver<'_, '_> {
                 );
             }
         }
+        self.parent(written.of.as_ref(), scope, ids);
         let cx = Cx::constant(scope, "a setting", ids);
         let settings: Vec<_> = known.iter().map(|(part, info)| self.settings(info, part, &cx)).collect();
         for ((part, info), settings) in known.iter().zip(&settings) {
             self.try_out(info, part, settings, ids);
         }
         Made { at, facing, settings }
+    }
+
+    /// What an object hangs on, if it is there.
+    pub(crate) fn parent(&mut self, of: Option<&model::Path>, scope: usize, ids: &dyn Ids) -> Option<usize> {
+        self.object(of?, &Cx::new(scope, ids))
+    }
+
+    /// Objects that hang on each other in a circle, and the order in which they are hung: what holds others first.
+    pub(crate) fn hanging(&self) -> Order {
+        follow(self.names.objects.len(), |object| {
+            let object = &self.names.objects[object];
+            let of = object.written.and_then(|written| written.of.as_ref());
+            of.and_then(|of| self.object_named(of, &Cx::new(object.scope, &NoIds))).into_iter().collect()
+        })
+    }
+
+    pub(super) fn check_hanging(&mut self) {
+        for circle in self.hanging().circles {
+            let names: Vec<_> = circle.iter().map(|one| self.names.objects[*one].name.clone()).collect();
+            let message = format!("these objects hang on each other in a circle: {}", names.join(", "));
+            let mut diagnostic = Diagnostic::error(Code::Circle, message);
+            for object in circle {
+                diagnostic = diagnostic.at(self.names.objects[object].span, "hangs on the next");
+            }
+            self.wrong(diagnostic.help("one of them must hang on nothing"));
+        }
     }
 
     /// What only the part itself knows to be out of range.
@@ -99,9 +130,22 @@ impl Resolver<'_, '_> {
     /// Reads the row of names and values after a kind of part.
     fn settings(&mut self, info: &PartInfo, part: &model::Part, cx: &Cx<'_>) -> Settings {
         let mut settings = Settings::default();
+        // What comes after a word such as `also`: the settings that it begins again.
+        let mut again: Option<(SmolStr, Vec<SmolStr>)> = None;
+        let mut more: Vec<Settings> = Vec::new();
         let is_setting = |atom: &Atom| matches!(atom, Atom::Word(word) if info.setting(&word.text).is_some());
         let mut atoms = part.settings.iter().peekable();
         while let Some(atom) = atoms.next() {
+            // A text right after the kind needs no name.
+            if let (Atom::Value(expr), Some(label)) = (atom, info.setting("label"))
+                && matches!(expr.kind, ExprKind::Literal(model::Literal::Text(_)))
+                && !settings.has("label")
+            {
+                if let Ok(value) = self.setting_value(label, &[atom], cx) {
+                    settings.set("label", value);
+                }
+                continue;
+            }
             let Atom::Word(word) = atom else {
                 self.wrong(
                     Diagnostic::error(Code::UnknownSetting, "expected the name of a setting, found a value")
@@ -122,10 +166,20 @@ impl Resolver<'_, '_> {
                 while atoms.next_if(|atom| !is_setting(atom)).is_some() {}
                 continue;
             };
+            if let SettingInfoType::More(words) = &setting.ty {
+                again = Some((setting.name.clone(), words.clone()));
+                more.push(Settings::default());
+                continue;
+            }
             let mut given = Vec::new();
             while let Some(atom) = atoms.next_if(|atom| !is_setting(atom)) {
                 given.push(atom);
             }
+            let of_more = again.as_ref().is_some_and(|(_, words)| words.contains(&setting.name));
+            let settings = match more.last_mut().filter(|_| of_more) {
+                Some(more) => more,
+                None => &mut settings,
+            };
             if settings.has(&setting.name) {
                 let message = format!("`{}` is set twice", setting.name);
                 self.wrong(Diagnostic::error(Code::NameTaken, message).at(word.span, "the second time"));
@@ -145,6 +199,9 @@ impl Resolver<'_, '_> {
                     );
                 }
             }
+        }
+        if let Some((name, _)) = again {
+            settings.set(&name, SettingValue::More(more));
         }
         self.missing(info, part, &settings);
         settings
@@ -196,6 +253,10 @@ impl Resolver<'_, '_> {
                 return Ok(SettingValue::Word(word.text.clone()));
             }
             (SettingInfoType::OneOf(_), [Atom::Word(_)]) => return Err(Some(describe(given))),
+            (SettingInfoType::Word, [Atom::Word(word)]) => return Ok(SettingValue::Word(word.text.clone())),
+            (SettingInfoType::Condition | SettingInfoType::Amount, [atom]) => {
+                return self.worked_out(&setting.ty, atom, cx).map(SettingValue::Expr).ok_or(None);
+            }
             _ => {}
         }
         let [atom] = given else { return Err(Some(describe(given))) };
@@ -208,6 +269,7 @@ impl Resolver<'_, '_> {
             }
             Atom::Word(_) => return Err(Some(describe(given))),
         };
+        let flat = matches!(&expr.kind, ExprKind::Vector(parts) if parts.len() == 2);
         let Some(found) = self.expr(&expr, None, cx) else { return Err(None) };
         let word = || Some(found.ty.a());
         let Typed { ty, expr: Expr::Value(value) } = &found else {
@@ -220,6 +282,8 @@ impl Resolver<'_, '_> {
                 SettingValue::Seconds(cx.ids.rate().seconds(*span))
             }
             (SettingInfoType::Vector, _, Value::Vector(vector)) => SettingValue::Vector(*vector),
+            (SettingInfoType::Size, _, Value::Vector(size)) => SettingValue::Size { size: *size, flat },
+            (SettingInfoType::Rotation, _, Value::Rotation(turn)) => SettingValue::Rotation(*turn),
             (SettingInfoType::Number, Ty::Plain(Type::Number | Type::Whole), value) => {
                 SettingValue::Number(value.as_number().unwrap_or_default())
             }
@@ -227,6 +291,23 @@ impl Resolver<'_, '_> {
             (SettingInfoType::Colour, _, Value::Colour(colour)) => SettingValue::Colour(*colour),
             _ => return Err(word()),
         })
+    }
+}
+
+impl Resolver<'_, '_> {
+    /// A condition or an amount that is worked out while the world runs; `who` is known.
+    fn worked_out(&mut self, ty: &SettingInfoType, atom: &Atom, cx: &Cx<'_>) -> Option<Expr> {
+        let expr = match atom {
+            Atom::Value(expr) => expr.clone(),
+            Atom::Word(word) => {
+                model::Expr { span: word.span, kind: ExprKind::Name(model::Path(vec![word.clone()])) }
+            }
+        };
+        let cx = Cx { has_who: true, ..Cx::new(cx.scope, cx.ids) };
+        match ty {
+            SettingInfoType::Condition => self.condition(&expr, &cx),
+            _ => self.number(&expr, &cx),
+        }
     }
 }
 
@@ -250,6 +331,11 @@ fn takes(ty: &SettingInfoType) -> String {
         SettingInfoType::Flag => "nothing after it".to_owned(),
         SettingInfoType::OneOf(words) => format!("one of {}", words.join(", ")),
         SettingInfoType::Tags => "one or more tags".to_owned(),
+        SettingInfoType::Word => "one word".to_owned(),
+        SettingInfoType::Size => "a size, such as (2, 1, 2), or (2, 1) in a flat scene".to_owned(),
+        SettingInfoType::Rotation => "a turn, such as 30deg about y".to_owned(),
+        SettingInfoType::Condition => "a condition, such as level > 0.5".to_owned(),
+        SettingInfoType::Amount => "a number, or what is worked out to one".to_owned(),
         _ => "a value".to_owned(),
     }
 }

@@ -34,7 +34,13 @@ impl Resolver<'_, '_> {
                     self.player(playtest, player);
                     self.start(to, &cx);
                 }
-                Step::Press { player, .. } => self.player(playtest, player),
+                Step::Point { player, at } => {
+                    self.player(playtest, player);
+                    self.start(at, &cx);
+                }
+                Step::Press { player, .. } | Step::Hold { player, .. } | Step::Leave { player } => {
+                    self.player(playtest, player);
+                }
                 Step::Expect { what, limit } => self.expectation(what, *limit, step.span, &cx),
                 Step::Always(expr) | Step::Never(expr) => {
                     self.condition(expr, &cx);

@@ -92,6 +92,7 @@ impl Resolver<'_, '_> {
         match name.text.as_str() {
             "place" => return Some((Target::Place(object), Type::Vector)),
             "facing" => return Some((Target::Facing(object), Type::Rotation)),
+            "velocity" => return Some((Target::Velocity(object), Type::Vector)),
             _ => {}
         }
         let (ty, var) = self.property_var(&which, name)?;

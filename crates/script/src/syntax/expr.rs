@@ -53,8 +53,13 @@ impl Parser<'_> {
                 return;
             }
             self.open_at(mark, SyntaxKind::Binary);
+            let inside = self.is_word("inside") || self.nth_is_word(1, "inside");
             (0..tokens).for_each(|_| self.bump());
             self.deeper(|p| p.binary(tightness + 1));
+            if inside && self.is_word("for") && !self.nth_is_word(1, "each") {
+                self.bump();
+                self.deeper(|p| p.binary(5));
+            }
             self.close();
         }
     }
@@ -63,7 +68,7 @@ impl Parser<'_> {
     pub(super) fn primary(&mut self) {
         let mark = self.mark();
         self.atom();
-        if self.is_word("of") {
+        if self.is_word("of") && !self.place {
             self.open_at(mark, SyntaxKind::Of);
             self.bump();
             self.deeper(Self::primary);

@@ -171,11 +171,18 @@ impl Parser<'_> {
     fn place_clauses(&mut self) {
         loop {
             match self.nth_text(0) {
-                "at" => self.clause(SyntaxKind::At, Self::expr),
-                "facing" => self.clause(SyntaxKind::Facing, Self::expr),
+                "at" => self.clause(SyntaxKind::At, Self::place),
+                "facing" => self.clause(SyntaxKind::Facing, Self::place),
                 _ => break,
             }
         }
+    }
+
+    /// Nothing of a place belongs to anybody, so `of` after it does not belong to the place.
+    fn place(&mut self) {
+        self.place = true;
+        self.expr();
+        self.place = false;
     }
 
     fn bind(&mut self) {
@@ -233,6 +240,7 @@ impl Parser<'_> {
                 "at" | "facing" => self.place_clauses(),
                 "tags" => self.tags(),
                 "disabled" | "body" => self.node(SyntaxKind::Flag, Self::bump),
+                "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
                 _ => break,
             }
         }
@@ -280,6 +288,15 @@ impl Parser<'_> {
                 SyntaxKind::RightBrace | SyntaxKind::End => break,
                 SyntaxKind::Semicolon if !braces => break,
                 _ if !braces && self.on_new_line() => break,
+                SyntaxKind::Word if self.is_word("when") || self.is_word("by") => {
+                    // What is worked out while the world runs.
+                    self.bump();
+                    self.expr();
+                }
+                SyntaxKind::Word if self.is_word("turned") => {
+                    self.bump();
+                    self.primary();
+                }
                 SyntaxKind::Comma | SyntaxKind::Semicolon | SyntaxKind::Word => self.bump(),
                 SyntaxKind::Number | SyntaxKind::Text | SyntaxKind::Colour | SyntaxKind::LeftParen => {
                     self.atom();

@@ -152,6 +152,7 @@ pub(crate) enum SyntaxKind {
     Nearest,
     Among,
     InsideClause,
+    Parent,
     IsClause,
     WhereClause,
     Bad,

@@ -37,6 +37,7 @@ pub(crate) fn parse(text: &str, file: u32) -> Parsed {
         last_fault: None,
         braces: 0,
         lacks_a_brace,
+        place: false,
     };
     parser.file();
     Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
@@ -56,6 +57,8 @@ pub(super) struct Parser<'t> {
     braces: u32,
     /// More braces are opened than closed in the whole text.
     lacks_a_brace: bool,
+    /// A place is being read: `of` after it says what the object hangs on.
+    pub(super) place: bool,
 }
 
 /// Looking ahead.

@@ -80,11 +80,23 @@ impl Parser<'_> {
             } else if p.is_word("presses") {
                 p.bump();
                 p.expect(SyntaxKind::Word, "the name of a key");
+            } else if p.is_word("holds") {
+                p.bump();
+                p.expect(SyntaxKind::Word, "the name of a key");
+                p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+            } else if p.is_word("points") {
+                p.bump();
+                if !p.eat_word("at") {
+                    p.fault("`at`");
+                }
+                p.path("an object to point at");
+            } else if p.is_word("leaves") {
+                p.bump();
             } else if p.is_word("waits") {
                 p.bump();
                 p.expect(SyntaxKind::Number, "a span of time, such as 2s");
             } else {
-                p.fault("`walks to`, `presses` or `waits`");
+                p.fault("`walks to`, `presses`, `holds`, `points at`, `leaves` or `waits`");
                 p.skip_until(|p| {
                     matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Comma) || p.on_new_line()
                 });

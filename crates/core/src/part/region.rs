@@ -1,0 +1,133 @@
+//! Settings that describe a shape, for every kind of part that has one.
+
+use super::{Setting, SettingType, Settings};
+use crate::{
+    clock::Ticks,
+    error::Error,
+    expr::Expr,
+    geometry::Rotation,
+    payload,
+    space::{Reason, Shape},
+};
+use smol_str::SmolStr;
+
+/// What a part watches that wants to be told who comes and goes.
+#[derive(Clone, Debug, Default)]
+pub struct Region {
+    /// What it looks like; without one, the host says who is inside.
+    pub shape: Option<Shape>,
+    /// Bodies with one of these tags; with none, everybody.
+    pub admits: Vec<SmolStr>,
+    /// Asked once when somebody comes to the border; `who` is whoever comes.
+    pub guard: Option<Expr>,
+    /// How often it tells of whoever is inside.
+    pub pulse: Option<Ticks>,
+    /// How far from the border somebody inside may stand before he has left, in scene units.
+    pub margin: f64,
+}
+
+payload! {
+    /// Somebody came into a zone or went out of it. Who it was goes with the signal.
+    #[derive(Clone, Copy, Debug, PartialEq)]
+    pub struct Touched {
+        /// How.
+        pub reason: Reason,
+    }
+}
+
+payload! {
+    /// Somebody has been inside a zone for a while. Who it is goes with the signal.
+    #[derive(Clone, Copy, Debug, PartialEq)]
+    pub struct Pulse {
+        /// For how long.
+        pub inside_for: Ticks,
+    }
+}
+
+const fn setting(name: &'static str, ty: SettingType, about: &'static str) -> Setting {
+    Setting { name, ty, about, required: false }
+}
+
+/// The settings of one form, which `also` begins again.
+const OF_A_FORM: &[&str] = &[
+    "box", "ball", "capsule", "cylinder", "radius", "height", "below", "above", "behind", "offset", "turned",
+];
+
+/// The settings that describe a shape, to be listed by a kind of part; [`shape_from`] reads them.
+pub(crate) const SHAPE_SETTINGS: [Setting; 12] = [
+    setting(
+        "box",
+        SettingType::Size,
+        "The whole size of a box around the object's place, in scene units. With two numbers it reaches without \
+         end along the third axis, for flat scenes.",
+    ),
+    setting("ball", SettingType::Number, "The radius of a ball."),
+    setting("capsule", SettingType::Vector, "A line, from end to end; `radius` says how thick it is."),
+    setting(
+        "cylinder",
+        SettingType::Number,
+        "The radius of an upright cylinder; `height` says how high it is.",
+    ),
+    setting("radius", SettingType::Number, "The radius of a capsule."),
+    setting("height", SettingType::Number, "The height of a cylinder."),
+    setting("below", SettingType::Flag, "Everything below the object's place."),
+    setting("above", SettingType::Flag, "Everything above the object's place."),
+    setting(
+        "behind",
+        SettingType::Vector,
+        "Everything on the other side of the object's place from where this points.",
+    ),
+    setting(
+        "offset",
+        SettingType::Vector,
+        "Where its middle is, from the object's place. Default (0, 0, 0).",
+    ),
+    setting("turned", SettingType::Rotation, "How it is turned, beside the way the object faces."),
+    setting("also", SettingType::More(OF_A_FORM), "Begins another form; the shape is all of them together."),
+];
+
+/// The shape that settings describe, if they describe any.
+///
+/// # Errors
+/// [`Error::TwoForms`] for more than one form without `also` between them; [`Error::MissingSize`] for a capsule without
+/// a radius or a cylinder without a height; what is wrong with a size.
+pub fn shape_from(settings: &Settings) -> Result<Option<Shape>, Error> {
+    let Some(mut shape) = form_from(settings)? else { return Ok(None) };
+    for more in settings.more("also") {
+        shape = shape.and(form_from(more)?.ok_or(Error::MissingForm)?);
+    }
+    shape.check()?;
+    Ok(Some(shape))
+}
+
+fn form_from(settings: &Settings) -> Result<Option<Shape>, Error> {
+    let missing = |form, setting| Error::MissingSize { form, setting };
+    let mut forms = Vec::new();
+    if let Some((size, flat)) = settings.size("box") {
+        forms.push(if flat { Shape::flat_box(size.x, size.y) } else { Shape::boxed(size) });
+    }
+    if let Some(radius) = settings.number("ball") {
+        forms.push(Shape::ball(radius));
+    }
+    if let Some(along) = settings.vector("capsule") {
+        forms.push(Shape::capsule(along, settings.number("radius").ok_or(missing("capsule", "radius"))?));
+    }
+    if let Some(radius) = settings.number("cylinder") {
+        forms.push(Shape::cylinder(radius, settings.number("height").ok_or(missing("cylinder", "height"))?));
+    }
+    if settings.has("below") {
+        forms.push(Shape::below());
+    }
+    if settings.has("above") {
+        forms.push(Shape::half_space(glam::Vec3::NEG_Y));
+    }
+    if let Some(normal) = settings.vector("behind") {
+        forms.push(Shape::half_space(normal));
+    }
+    if forms.len() > 1 {
+        return Err(Error::TwoForms);
+    }
+    let turned = settings.rotation("turned").unwrap_or(Rotation::NONE);
+    let offset = settings.vector("offset").unwrap_or_default();
+    Ok(forms.pop().map(|form| form.turned(turned).offset(offset)))
+}

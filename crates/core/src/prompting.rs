@@ -1,0 +1,188 @@
+//! Prompts: which one each player is offered, and keys that are held.
+
+use std::cell::Cell;
+
+use glam::{DVec3, Vec3};
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use crate::{
+    bus::Doing,
+    expr::Scope,
+    object::{ObjectId, PLAYER},
+    part::{Offer, Part, PartId, Progress, Prompt},
+    state::State,
+    trace::RecordId,
+    value::Text,
+};
+
+/// What a player is offered, and which keys he holds.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Hands {
+    pub(crate) offered: Option<PartId>,
+    /// For how many ticks its key has been held.
+    held: Option<u64>,
+    /// The keys that are down.
+    keys: SmallVec<[Text; 2]>,
+    /// Those that were pressed in this tick, with the records of it.
+    pressed: SmallVec<[(Text, Option<RecordId>); 1]>,
+}
+
+/// The hands of everybody who was ever offered anything or pressed a key, by number.
+pub(crate) type AllHands = std::collections::BTreeMap<(u32, ObjectId), Hands>;
+
+impl State {
+    /// The prompt a player is offered now.
+    pub fn offered_to(&self, player: ObjectId) -> Option<PartId> {
+        let number = self.objects.get(player)?.number;
+        self.hands.get(&(number, player))?.offered
+    }
+
+    /// How much of the time its key must be held it has been, from 0 to 1; `None` while nobody holds it.
+    pub fn hold_of(&self, player: ObjectId) -> Option<f64> {
+        let number = self.objects.get(player)?.number;
+        let hands = self.hands.get(&(number, player))?;
+        Some(part_of(hands.held?, self.offer_of(hands.offered?)?.hold.0))
+    }
+
+    fn offer_of(&self, part: PartId) -> Option<&Offer> {
+        self.parts.part(part).and_then(Part::offer)
+    }
+
+    /// A player pressed a key or let it go.
+    pub(crate) fn note_key(&mut self, who: ObjectId, key: &Text, down: bool, cause: Option<RecordId>) {
+        let Some(number) = self.objects.get(who).map(|object| object.number) else { return };
+        let hands = self.hands.entry((number, who)).or_default();
+        hands.keys.retain(|held| held != key);
+        if down {
+            hands.keys.push(key.clone());
+            hands.pressed.push((key.clone(), cause));
+        }
+    }
+
+    /// The prompts of the touch phase: first all that are withdrawn, then all that are offered, then keys that are
+    /// held; each by player number.
+    pub(crate) fn prompt(&mut self) {
+        if self.prompts.is_empty() && self.hands.is_empty() {
+            return;
+        }
+        self.hands.retain(|(_, player), _| self.objects.get(*player).is_some());
+        let players: Vec<ObjectId> =
+            self.find_tag(PLAYER).into_iter().flat_map(|tag| self.objects.tagged(tag)).collect();
+        let mut offers = Vec::new();
+        for player in players {
+            let Some(object) = self.objects.get(player) else { continue };
+            let on = object.enabled && !object.fresh && object.body.is_some();
+            let number = object.number;
+            let best = if on { self.best_prompt(player) } else { None };
+            let before = self.hands.get(&(number, player)).and_then(|hands| hands.offered);
+            if best != before {
+                offers.push((number, player, best));
+            }
+        }
+        for (number, player, _) in &offers {
+            let Some(hands) = self.hands.get_mut(&(*number, *player)) else { continue };
+            let (offered, held) = (hands.offered.take(), hands.held.take());
+            let doing = Doing { who: Some(*player), ..Doing::default() };
+            if let Some(part) = offered {
+                if held.is_some() {
+                    self.give(part, Prompt::CANCELLED, (), doing);
+                }
+                self.give(part, Prompt::WITHDRAWN, (), doing);
+            }
+        }
+        for (number, player, best) in offers {
+            if let Some(part) = best {
+                self.hands.entry((number, player)).or_default().offered = Some(part);
+                let doing = Doing { who: Some(player), ..Doing::default() };
+                self.give(part, Prompt::OFFERED, (), doing);
+            }
+        }
+        let all: Vec<_> = self.hands.keys().copied().collect();
+        for key in all {
+            self.hold_on(key);
+        }
+    }
+
+    /// The nearest prompt that is in a player's reach and makes sense to him; of two as near, that of the object made
+    /// first.
+    fn best_prompt(&self, player: ObjectId) -> Option<PartId> {
+        let who = self.objects.get(player)?;
+        let eye = who.at;
+        let mut best: Option<(f64, PartId)> = None;
+        for part in &self.prompts {
+            let Some(offer) = self.offer_of(*part) else { continue };
+            let Some(at) = self.object_of(*part) else { continue };
+            let Some(object) = self.objects.get(at).filter(|object| object.enabled && !object.fresh) else {
+                continue;
+            };
+            let away = (object.at.as_dvec3() - eye.as_dvec3()).length_squared();
+            if away > offer.reach * offer.reach
+                || at == player
+                || best.is_some_and(|(least, _)| away >= least)
+            {
+                continue;
+            }
+            if offer.facing.is_some_and(|most| angle(who.facing.turn(Vec3::NEG_Z), object.at - eye) > most) {
+                continue;
+            }
+            if offer.sight && !self.sees(eye, object.at, [player, at]) {
+                continue;
+            }
+            let mishap = Cell::new(None);
+            let scope = Scope::of(self, &mishap).by(player);
+            if self.asked_of(*part, "when").is_none_or(|when| scope.holds(when)) {
+                best = Some((away, *part));
+            }
+        }
+        best.map(|(_, part)| part)
+    }
+
+    /// What became of the key of a player's prompt in this tick.
+    fn hold_on(&mut self, key: (u32, ObjectId)) {
+        let Some(hands) = self.hands.get_mut(&key) else { return };
+        let pressed = std::mem::take(&mut hands.pressed);
+        let (Some(part), held) = (hands.offered, hands.held) else { return };
+        let Some(Offer { key: wanted, hold, .. }) = self.parts.part(part).and_then(Part::offer) else {
+            return;
+        };
+        let down = hands.keys.contains(wanted);
+        let press = pressed.into_iter().find(|(key, _)| key == wanted).map(|(_, cause)| cause);
+        let needed = hold.0;
+        let now = match (held, press) {
+            (None, Some(_)) => Some(0),
+            // A key that goes down and up within a tick is a press.
+            (Some(_), _) if !down => None,
+            (held, _) => held.map(|held| held + 1),
+        };
+        let doing = Doing { who: Some(key.1), cause: press.flatten(), by: None };
+        hands.held = now;
+        match now {
+            Some(held) if held >= needed => {
+                hands.held = None;
+                self.give(part, Prompt::ANSWERED, (), doing);
+            }
+            Some(held) => {
+                let signal =
+                    self.parts.get(part).and_then(|slot| slot.signals.get(Prompt::PROGRESS)).copied();
+                if signal.is_some_and(|signal| self.listeners(signal) > 0) {
+                    self.give(part, Prompt::PROGRESS, Progress { part: part_of(held, needed) }, doing);
+                }
+            }
+            None if held.is_some() => self.give(part, Prompt::CANCELLED, (), doing),
+            None => {}
+        }
+    }
+}
+
+#[expect(clippy::cast_precision_loss, reason = "nobody holds a key for 2^52 ticks")]
+fn part_of(held: u64, needed: u64) -> f64 {
+    (held as f64 / needed.max(1) as f64).min(1.0)
+}
+
+/// The angle between two directions in degrees; 0 where one has no length.
+fn angle(one: Vec3, two: Vec3) -> f64 {
+    let (one, two): (DVec3, DVec3) = (one.as_dvec3(), two.as_dvec3());
+    let lengths = one.length() * two.length();
+    if lengths == 0.0 { 0.0 } else { libm::acos((one.dot(two) / lengths).clamp(-1.0, 1.0)).to_degrees() }
+}

@@ -1,0 +1,53 @@
+//! Questions about one shape, for whoever has no tracker.
+
+use glam::{DVec3, Vec3};
+
+use super::{
+    placed::General,
+    probe::{Probe, Seen},
+    shape::Shape,
+};
+use crate::geometry::Pose;
+
+impl Shape {
+    /// Whether a point lies in the shape of something with that pose, or on its border.
+    pub fn contains(&self, pose: Pose, point: Vec3) -> bool {
+        self.touches(pose, None, Pose::at(point))
+    }
+
+    /// Whether the straight way between two points meets the shape anywhere.
+    pub fn meets(&self, pose: Pose, from: Vec3, to: Vec3) -> bool {
+        self.touches_on_its_way(pose, None, from, Pose::at(to))
+    }
+
+    /// Whether a body of some shape, or a point, touches the shape of something with that pose.
+    ///
+    /// The border is exact for points and balls, and for capsules and boxes a ten-millionth of a unit wide. A body of a
+    /// shape that [bodies cannot have](Self::check_body) counts as a point.
+    pub fn touches(&self, pose: Pose, body: Option<&Self>, at: Pose) -> bool {
+        let probe = body.and_then(|body| Probe::new(body, at.facing));
+        self.asked(pose, |member| member.within(probe.as_ref(), at.at.as_dvec3(), 0.0))
+    }
+
+    /// Whether it touches it anywhere on the straight way from there to where it is.
+    pub fn touches_on_its_way(&self, pose: Pose, body: Option<&Self>, from: Vec3, to: Pose) -> bool {
+        let probe = body.and_then(|body| Probe::new(body, to.facing));
+        let (from, at) = (from.as_dvec3(), to.at.as_dvec3());
+        self.asked(pose, |member| member.meets(probe.as_ref(), from, at))
+    }
+
+    /// How far along a ray, whose direction has length 1, the shape is met first, and which way its surface looks there.
+    ///
+    /// A flat box that is met from before or behind its plane is met where the ray goes through the plane.
+    pub(crate) fn ray(&self, pose: Pose, from: DVec3, along: DVec3, reach: f64) -> Option<(f64, DVec3)> {
+        let hits = self.placed(pose).into_iter().filter_map(|placed| placed.ray(from, along, reach));
+        hits.min_by(|one, two| one.0.total_cmp(&two.0))
+    }
+
+    fn asked(&self, pose: Pose, holds: impl Fn(Seen<'_>) -> bool) -> bool {
+        self.placed(pose).iter().any(|placed| {
+            let general: General = placed.general();
+            holds(Seen { placed, general: Some(&general) })
+        })
+    }
+}

@@ -1,0 +1,248 @@
+//! What a tracker knows of one zone and of one body.
+
+use glam::{DVec3, Vec3};
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use super::{
+    bounds::Bounds,
+    placed::{General, Placed, PlacedShape},
+    probe::{Probe, Seen},
+    shape::Shape,
+    tracker::{BodyKey, ZoneKey},
+};
+use crate::geometry::Pose;
+
+/// How the zone must be looked at in the next step.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub(super) enum News {
+    Nothing,
+    /// It passed what lies between.
+    Moved,
+    /// It was put elsewhere, or given another shape.
+    Placed,
+    /// It is new, or was lit.
+    Lit,
+}
+
+/// Somebody is inside.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub(super) struct Presence {
+    pub(super) number: u32,
+    pub(super) body: BodyKey,
+    /// It was turned away at the border, or nobody has let it in yet.
+    pub(super) refused: bool,
+    pub(super) since: u64,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(super) struct ZoneEntry<Z> {
+    pub(super) what: Z,
+    pub(super) number: u32,
+    /// `None` for a zone whose host says who is inside.
+    pub(super) shape: Option<Shape>,
+    pub(super) pose: Pose,
+    /// Where the last step saw it.
+    pub(super) before: Pose,
+    pub(super) news: News,
+    pub(super) lit: bool,
+    /// Who comes in must be let in.
+    pub(super) guarded: bool,
+    /// How far from the border somebody inside may stand before he has left.
+    pub(super) margin: f64,
+    pub(super) inside: Vec<Presence>,
+    #[serde(skip)]
+    pub(super) cache: ZoneCache,
+}
+
+/// What follows from a zone's shape and pose.
+#[derive(Clone, Debug, Default)]
+pub(super) struct ZoneCache {
+    pub(super) placed: PlacedShape,
+    pub(super) general: SmallVec<[General; 1]>,
+    /// What it covers, the margin too.
+    pub(super) bounds: Option<Bounds>,
+    /// The bounds it is in the grids with.
+    pub(super) settled: Option<Bounds>,
+    /// The bounds the last step saw.
+    pub(super) seen: Option<Bounds>,
+    /// Steps since it moved.
+    pub(super) quiet: u8,
+    pub(super) restless: bool,
+}
+
+/// What is needed of every body that moves, in one line of memory.
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
+pub(super) struct Motion {
+    pub(super) now: Vec3,
+    /// Where it was when the step began, if it has moved in this step.
+    pub(super) before: Vec3,
+    /// The step in which it moved last.
+    pub(super) moved_in: u32,
+    pub(super) flags: u8,
+    /// Where it was when the grids were looked at last.
+    #[serde(skip)]
+    pub(super) anchor: Vec3,
+    /// The square of how far it can go from there without a look at the grids.
+    #[serde(skip)]
+    pub(super) safe_squared: f32,
+    /// Whether that still holds.
+    #[serde(skip)]
+    pub(super) version: u32,
+}
+
+/// It was put where it is, and did not pass what lies between.
+pub(super) const PLACED: u8 = 1;
+/// Its zones must be looked at even if it stands still.
+pub(super) const FRESH: u8 = 2;
+/// It touches.
+pub(super) const ENABLED: u8 = 4;
+/// It is in the list of those to be looked at.
+pub(super) const QUEUED: u8 = 8;
+/// There is such a body.
+pub(super) const HERE: u8 = 16;
+
+impl Motion {
+    #[inline]
+    pub(super) fn is(&self, flag: u8) -> bool {
+        self.flags & flag != 0
+    }
+
+    pub(super) fn set(&mut self, flag: u8, on: bool) {
+        if on {
+            self.flags |= flag;
+        } else {
+            self.flags &= !flag;
+        }
+    }
+
+    /// Whether it is still nearer to where it was looked at last than any border of a zone at rest was.
+    #[inline]
+    pub(super) fn is_safe(&self, version: u32) -> bool {
+        let gone = self.now.as_dvec3() - self.anchor.as_dvec3();
+        self.version == version
+            && gone.length_squared() < f64::from(self.safe_squared)
+            && self.flags & (FRESH | PLACED) == 0
+    }
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(super) struct BodyEntry<B> {
+    pub(super) what: B,
+    pub(super) number: u32,
+    pub(super) inside: SmallVec<[ZoneKey; 4]>,
+    #[serde(skip)]
+    pub(super) probe: Option<Probe>,
+}
+
+/// Whoever turns is looked at in pieces of so many degrees at most.
+const PIECE: f64 = 5.0;
+
+impl<Z> ZoneEntry<Z> {
+    /// Where somebody of that number is in the list, or would be.
+    pub(super) fn find(&self, number: u32) -> Result<usize, usize> {
+        self.inside.binary_search_by_key(&number, |presence| presence.number)
+    }
+
+    /// Works out what follows from the shape and the pose.
+    pub(super) fn rework(&mut self) {
+        let cache = &mut self.cache;
+        cache.general.clear();
+        cache.bounds = None;
+        let Some(shape) = &self.shape else { return };
+        cache.placed = shape.placed(self.pose);
+        let all = cache.placed.iter().map(Placed::bounds);
+        let bounds = all.fold(Bounds::NOWHERE, Bounds::with);
+        cache.bounds = Some(if self.margin > 0.0 { bounds.wider(self.margin) } else { bounds });
+    }
+
+    /// Bodies of general shape ask for it.
+    pub(super) fn make_general(&mut self) {
+        if self.cache.general.is_empty() {
+            self.cache.general = self.cache.placed.iter().map(Placed::general).collect();
+        }
+    }
+
+    fn members(&self) -> impl Iterator<Item = Seen<'_>> {
+        let general = (0..).map(|index: usize| self.cache.general.get(index));
+        self.cache.placed.iter().zip(general).map(|(placed, general)| Seen { placed, general })
+    }
+
+    /// Whether a body touches the zone, or stands within the margin it may go out by.
+    #[inline]
+    pub(super) fn holds(&self, probe: Option<&Probe>, at: DVec3, was: bool) -> bool {
+        let margin = if was { self.margin } else { 0.0 };
+        self.members().any(|member| member.within(probe, at, margin))
+    }
+
+    /// How far a body can go at least before that changes.
+    pub(super) fn clearance(&self, probe: Option<&Probe>, at: DVec3, is: bool) -> f64 {
+        let margin = if is { self.margin } else { 0.0 };
+        let of = |member: Seen<'_>| (member.apart(probe, at) - margin).abs();
+        self.members().map(of).fold(f64::INFINITY, f64::min)
+    }
+
+    fn is_met(&self, probe: Option<&Probe>, from: DVec3, to: DVec3) -> bool {
+        self.members().any(|member| member.meets(probe, from, to))
+    }
+
+    /// Whether a body touches the zone anywhere on its way, seen from the zone.
+    pub(super) fn is_crossed(&self, probe: Option<&Probe>, from: Vec3, to: Vec3) -> bool {
+        let (from, to) = (from.as_dvec3(), to.as_dvec3());
+        match self.news {
+            News::Nothing => from != to && self.is_met(probe, from, to),
+            News::Placed | News::Lit => false,
+            News::Moved if self.before.facing == self.pose.facing => {
+                let from = from + (self.pose.at.as_dvec3() - self.before.at.as_dvec3());
+                self.is_met(probe, from, to)
+            }
+            News::Moved => {
+                // What stands still seems to go round: it is followed in straight pieces.
+                let seen = |part: f64| self.pose.carry_far(self.way(part).seen_far(from.lerp(to, part)));
+                let pieces = (self.turned_by() / PIECE).ceil().max(1.0);
+                let mut start = seen(0.0);
+                let mut done = 0.0;
+                while done < pieces {
+                    done += 1.0;
+                    let end = if done < pieces { seen(done / pieces) } else { to };
+                    if self.is_met(probe, start, end) {
+                        return true;
+                    }
+                    start = end;
+                }
+                false
+            }
+        }
+    }
+
+    /// Its pose on the way from the last step to this one.
+    fn way(&self, part: f64) -> Pose {
+        Pose {
+            at: self.before.at.as_dvec3().lerp(self.pose.at.as_dvec3(), part).as_vec3(),
+            facing: self.before.facing.toward(self.pose.facing, part),
+        }
+    }
+
+    fn turned_by(&self) -> f64 {
+        self.pose.facing.then(self.before.facing.back()).axis_and_degrees().1
+    }
+
+    /// What it covers or covered at any moment of this tick.
+    pub(super) fn roams(&self) -> Bounds {
+        let now = self.cache.bounds.unwrap_or(Bounds::NOWHERE);
+        let before = self.cache.seen.unwrap_or(now);
+        if self.news == News::Nothing {
+            return now;
+        }
+        if self.before.facing == self.pose.facing || self.news != News::Moved {
+            return now.with(before);
+        }
+        if !now.is_finite() || !before.is_finite() {
+            return Bounds::EVERYWHERE;
+        }
+        // Wherever it turns, it stays as near to its object. A little more, since pieces cut corners.
+        let reach = now.farthest_from(self.pose.at).max(before.farthest_from(self.before.at)) * 1.01;
+        let around = |at: Vec3| Bounds::around(at.as_dvec3(), DVec3::splat(reach));
+        around(self.pose.at).with(around(self.before.at))
+    }
+}

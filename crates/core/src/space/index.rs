@@ -1,0 +1,42 @@
+//! What makes looking quick. All of it can be made again from the zones and bodies.
+
+use super::{
+    entry::ZoneEntry,
+    levels::{Levels, Near},
+    tracker::{BodyKey, ZoneKey},
+};
+
+/// The grids, and who must be looked at.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Index {
+    pub(super) settled: Levels,
+    /// Counts the zones that were put into the grids: how far bodies can go must be found anew.
+    pub(super) version: u32,
+    /// Zones that must be looked at or have moved lately; they are not in the grids.
+    pub(super) restless: Vec<ZoneKey>,
+    /// The same for this step, with what they cover on their way.
+    pub(super) roaming: Vec<Near>,
+    /// In grids of their own if they are many.
+    pub(super) roaming_levels: Levels,
+    pub(super) roaming_many: bool,
+    /// Bodies that moved or must be looked at.
+    pub(super) queue: Vec<BodyKey>,
+    /// Zones found near a body.
+    pub(super) found: Vec<u32>,
+    /// When a zone was last found for a body, to find it once.
+    pub(super) stamps: Vec<u32>,
+    pub(super) stamp: u32,
+}
+
+impl Index {
+    /// A zone that is at rest goes into the grids.
+    pub(super) fn settle<Z>(&mut self, entry: &mut ZoneEntry<Z>, key: ZoneKey) {
+        entry.cache.restless = false;
+        if let Some(bounds) = entry.cache.bounds {
+            self.settled.insert(key.0, bounds);
+            self.version += 1;
+            entry.cache.settled = Some(bounds);
+            entry.cache.seen = Some(bounds);
+        }
+    }
+}

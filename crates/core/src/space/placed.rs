@@ -1,0 +1,332 @@
+//! A shape where it stands: exact answers about points and balls.
+//!
+//! Everything is worked out in double precision from places of single precision, so that the border of a box that
+//! is not turned is exact, and every other border is so to about one part in 10^15 of the numbers involved.
+
+use glam::{DQuat, DVec3};
+use parry3d_f64::{
+    math,
+    query::{self, Ray},
+    shape::{Ball, Capsule, Cuboid, Cylinder, HalfSpace, Shape as ParryShape},
+};
+use smallvec::SmallVec;
+
+use super::{
+    approach::comes_within,
+    bounds::Bounds,
+    shape::{Form, Member, Shape},
+};
+use crate::geometry::Pose;
+
+/// One simple form in the world.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Placed {
+    /// Along the axes of the world.
+    Box {
+        middle: DVec3,
+        half: DVec3,
+    },
+    /// `back` turns from the world to the box.
+    Turned {
+        middle: DVec3,
+        half: DVec3,
+        back: DQuat,
+    },
+    Ball {
+        middle: DVec3,
+        radius: f64,
+    },
+    Capsule {
+        from: DVec3,
+        to: DVec3,
+        radius: f64,
+    },
+    Cylinder {
+        middle: DVec3,
+        axis: DVec3,
+        half: f64,
+        radius: f64,
+    },
+    /// Inside is where `point · normal <= offset`.
+    HalfSpace {
+        normal: DVec3,
+        offset: f64,
+    },
+}
+
+/// A whole shape in the world.
+pub(crate) type PlacedShape = SmallVec<[Placed; 1]>;
+
+impl Shape {
+    /// The shape of something with that pose.
+    pub(crate) fn placed(&self, pose: Pose) -> PlacedShape {
+        self.members.iter().map(|member| Placed::new(member, pose)).collect()
+    }
+}
+
+impl Placed {
+    fn new(member: &Member, pose: Pose) -> Self {
+        let turn = pose.facing.precise();
+        let whole = turn * member.pose.facing.precise();
+        // Exact where nothing is turned.
+        let unturned = |turn: DQuat| turn == DQuat::IDENTITY || turn == -DQuat::IDENTITY;
+        let inner = member.pose.at.as_dvec3();
+        let inner = if unturned(turn) { inner } else { turn * inner };
+        let middle = pose.at.as_dvec3() + inner;
+        match member.form {
+            Form::Box { width, height, depth } => {
+                let depth = depth.map_or(f64::INFINITY, f64::from);
+                let half = DVec3::new(f64::from(width), f64::from(height), depth) * 0.5;
+                if unturned(whole) {
+                    Self::Box { middle, half }
+                } else {
+                    Self::Turned { middle, half, back: whole.inverse() }
+                }
+            }
+            Form::Ball { radius } => Self::Ball { middle, radius },
+            Form::Capsule { along, radius } => {
+                let half = whole * along.as_dvec3() * 0.5;
+                Self::Capsule { from: middle - half, to: middle + half, radius }
+            }
+            Form::Cylinder { radius, height } => {
+                Self::Cylinder { middle, axis: whole * DVec3::Y, half: height * 0.5, radius }
+            }
+            Form::HalfSpace { normal } => {
+                let normal = normal.as_dvec3().normalize();
+                let normal = if unturned(whole) { normal } else { whole * normal };
+                Self::HalfSpace { normal, offset: middle.dot(normal) }
+            }
+        }
+    }
+
+    /// How far a point is from the border: below 0 inside, above 0 outside.
+    pub(crate) fn signed(&self, point: DVec3) -> f64 {
+        match *self {
+            Self::Box { middle, half } => box_distance((point - middle).abs() - half),
+            Self::Turned { middle, half, back } => box_distance((back * (point - middle)).abs() - half),
+            Self::Ball { middle, radius } => (point - middle).length() - radius,
+            Self::Capsule { from, to, radius } => (point - nearest_on(from, to, point)).length() - radius,
+            Self::Cylinder { middle, axis, half, radius } => {
+                let away = point - middle;
+                let along = away.dot(axis);
+                let aside = (away - axis * along).length();
+                box_distance(DVec3::new(aside - radius, along.abs() - half, f64::NEG_INFINITY))
+            }
+            Self::HalfSpace { normal, offset } => point.dot(normal) - offset,
+        }
+    }
+
+    /// Whether a point is inside, or no farther from it than that.
+    #[inline]
+    pub(crate) fn within(&self, point: DVec3, reach: f64) -> bool {
+        match *self {
+            Self::Box { middle, half } => {
+                let over = (point - middle).abs() - half;
+                if reach == 0.0 { over.max_element() <= 0.0 } else { box_distance(over) <= reach }
+            }
+            Self::Ball { middle, radius } => {
+                let reach = radius + reach;
+                (point - middle).length_squared() <= reach * reach
+            }
+            _ => self.signed(point) <= reach,
+        }
+    }
+
+    /// Whether the straight way between two points comes inside, or no farther from it than that.
+    pub(crate) fn meets(&self, from: DVec3, to: DVec3, reach: f64) -> bool {
+        match *self {
+            Self::Box { middle, half } if reach == 0.0 => slabs(from - middle, to - middle, half),
+            Self::Turned { middle, half, back } if reach == 0.0 => {
+                slabs(back * (from - middle), back * (to - middle), half)
+            }
+            Self::Ball { middle, radius } => {
+                let reach = radius + reach;
+                (middle - nearest_on(from, to, middle)).length_squared() <= reach * reach
+            }
+            Self::HalfSpace { .. } => self.signed(from).min(self.signed(to)) <= reach,
+            _ => {
+                // What double precision leaves of numbers of that size, and some more.
+                let noise = 1e-13 * (1.0 + from.abs().max(to.abs()).max_element());
+                comes_within(from, to, reach, noise, |point| self.signed(point))
+            }
+        }
+    }
+
+    /// A box along the axes that holds all of it.
+    pub(crate) fn bounds(&self) -> Bounds {
+        match *self {
+            Self::Box { middle, half } => Bounds::around(middle, half),
+            Self::Turned { middle, half, back } => {
+                let forth = glam::DMat3::from_quat(back.inverse());
+                let part = |axis: DVec3, half: f64| {
+                    if half.is_finite() { axis.abs() * half } else { DVec3::INFINITY }
+                };
+                let reach =
+                    part(forth.x_axis, half.x) + part(forth.y_axis, half.y) + part(forth.z_axis, half.z);
+                Bounds::around(middle, reach)
+            }
+            Self::Ball { middle, radius } => Bounds::around(middle, DVec3::splat(radius)),
+            Self::Capsule { from, to, radius } => {
+                Bounds::around((from + to) * 0.5, (to - from).abs() * 0.5 + radius)
+            }
+            Self::Cylinder { middle, half, radius, .. } => {
+                // A ball around it, and a little more for what the root rounds away.
+                let reach = (half * half + radius * radius).sqrt() * 1.000_001;
+                Bounds::around(middle, DVec3::splat(reach))
+            }
+            Self::HalfSpace { .. } => Bounds::EVERYWHERE,
+        }
+    }
+
+    /// Where a ray meets it first.
+    pub(crate) fn ray(&self, from: DVec3, along: DVec3, reach: f64) -> Option<(f64, DVec3)> {
+        let (middle, turn) = match *self {
+            Self::Box { middle, half } if half.z.is_infinite() => (middle, DQuat::IDENTITY),
+            Self::Turned { middle, half, back } if half.z.is_infinite() => (middle, back.inverse()),
+            _ => return self.general().ray(from, along, reach),
+        };
+        let normal = turn * DVec3::Z;
+        let toward = along.dot(normal);
+        if toward == 0.0 {
+            return self.general().ray(from, along, reach);
+        }
+        let far = (middle - from).dot(normal) / toward;
+        let fits = (0.0..=reach).contains(&far) && self.within(from + along * far, 0.0);
+        fits.then_some((far, normal * -toward.signum()))
+    }
+
+    /// The same as `parry3d` has it, for capsules and boxes that move and for rays.
+    pub(crate) fn general(&self) -> General {
+        let mut endless = false;
+        let upright = |middle: DVec3, axis: DVec3| (middle, DQuat::from_rotation_arc(DVec3::Y, axis));
+        let (shape, (middle, turn)) = match *self {
+            Self::Box { middle, half } | Self::Turned { middle, half, .. } => {
+                let turn =
+                    if let Self::Turned { back, .. } = *self { back.inverse() } else { DQuat::IDENTITY };
+                endless = half.z.is_infinite();
+                let half = math::Vector::new(half.x, half.y, half.z.min(ENDLESS));
+                (Solid::Cuboid(Cuboid::new(half)), (middle, turn))
+            }
+            Self::Ball { middle, radius } => (Solid::Ball(Ball::new(radius)), (middle, DQuat::IDENTITY)),
+            Self::Capsule { from, to, radius } => {
+                let half = (to - from).length() * 0.5;
+                let axis = (to - from).try_normalize().unwrap_or(DVec3::Y);
+                (Solid::Capsule(Capsule::new_y(half, radius)), upright((from + to) * 0.5, axis))
+            }
+            Self::Cylinder { middle, axis, half, radius } => {
+                (Solid::Cylinder(Cylinder::new(half, radius)), upright(middle, axis))
+            }
+            Self::HalfSpace { normal, offset } => {
+                (Solid::HalfSpace(HalfSpace::new(vector(normal))), (normal * offset, DQuat::IDENTITY))
+            }
+        };
+        General { shape, pose: math_pose(middle, turn), endless }
+    }
+}
+
+/// A form as `parry3d` has it.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct General {
+    shape: Solid,
+    pose: math::Pose,
+    /// A flat box, which reaches along its third axis as far as whatever is compared with it.
+    endless: bool,
+}
+
+/// Half of what a flat box reaches around whatever is compared with it.
+const ENDLESS: f64 = 1e3;
+
+#[derive(Clone, Copy, Debug)]
+enum Solid {
+    Ball(Ball),
+    Capsule(Capsule),
+    Cuboid(Cuboid),
+    Cylinder(Cylinder),
+    HalfSpace(HalfSpace),
+}
+
+impl Solid {
+    fn known(&self) -> &dyn ParryShape {
+        match self {
+            Self::Ball(shape) => shape,
+            Self::Capsule(shape) => shape,
+            Self::Cuboid(shape) => shape,
+            Self::Cylinder(shape) => shape,
+            Self::HalfSpace(shape) => shape,
+        }
+    }
+}
+
+impl General {
+    /// How far apart this one, moved by so much, and another are; 0 if they touch.
+    pub(crate) fn distance(&self, moved: DVec3, other: &Self) -> f64 {
+        let mut pose = self.pose;
+        pose.translation += vector(moved);
+        // Every pair of the forms there are is known to `parry3d`.
+        let found =
+            query::distance(&pose, self.shape.known(), &other.beside(pose.translation), other.shape.known());
+        found.map_or(f64::INFINITY, |distance| distance.distance)
+    }
+
+    /// Its pose, brought along its endless axis to where something else is.
+    fn beside(&self, other: math::Vector) -> math::Pose {
+        if !self.endless {
+            return self.pose;
+        }
+        let axis = self.pose.rotation * math::Vector::Z;
+        let along = (other - self.pose.translation).dot(axis);
+        math::Pose::from_parts(self.pose.translation + axis * along, self.pose.rotation)
+    }
+
+    /// How far along a ray of length 1 it is met first, and which way its surface looks there.
+    pub(crate) fn ray(&self, from: DVec3, along: DVec3, reach: f64) -> Option<(f64, DVec3)> {
+        let ray = Ray::new(vector(from), vector(along));
+        let pose = self.beside(vector(from));
+        let hit = self.shape.known().cast_ray_and_get_normal(&pose, &ray, reach, true)?;
+        Some((hit.time_of_impact, DVec3::from_array(hit.normal.to_array())))
+    }
+}
+
+fn vector(of: DVec3) -> math::Vector {
+    math::Vector::from_array(of.to_array())
+}
+
+fn math_pose(at: DVec3, turn: DQuat) -> math::Pose {
+    math::Pose::from_parts(vector(at), math::Rotation::from_array(turn.to_array()))
+}
+
+/// The signed distance to a box of which a point is so far over the border along each axis.
+#[inline]
+fn box_distance(over: DVec3) -> f64 {
+    let most = over.max_element();
+    if most <= 0.0 { most } else { over.max(DVec3::ZERO).length() }
+}
+
+fn nearest_on(from: DVec3, to: DVec3, point: DVec3) -> DVec3 {
+    let way = to - from;
+    let length = way.length_squared();
+    if length == 0.0 {
+        return from;
+    }
+    from + way * ((point - from).dot(way) / length).clamp(0.0, 1.0)
+}
+
+/// Whether the way between two points meets a box around the origin.
+#[inline]
+fn slabs(from: DVec3, to: DVec3, half: DVec3) -> bool {
+    let (mut first, mut last) = (0.0_f64, 1.0_f64);
+    for axis in 0..3 {
+        let (start, half) = (from[axis], half[axis]);
+        let way = to[axis] - start;
+        if way == 0.0 {
+            if start.abs() > half {
+                return false;
+            }
+            continue;
+        }
+        let (low, high) = ((-half - start) / way, (half - start) / way);
+        first = first.max(low.min(high));
+        last = last.min(low.max(high));
+    }
+    first <= last
+}

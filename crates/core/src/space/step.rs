@@ -1,0 +1,318 @@
+//! One step of the tracker: who has come and who has gone since the last one.
+
+use glam::{DVec3, Vec3};
+
+use super::{
+    bounds::Bounds,
+    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, ZoneEntry},
+    index::Index,
+    levels::Near,
+    probe::Probe,
+    reason::Reason,
+    touch::{Touch, Touches},
+    tracker::{BodyKey, Tracker, ZoneKey},
+};
+
+/// A zone that has not moved for so many steps is at rest.
+const QUIET: u8 = 8;
+/// From so many on, zones that move are put in grids.
+const MANY: usize = 16;
+/// How far a body is thought to be able to go is a little less than was found, for what rounding takes.
+const CAUTION: f64 = 0.999_999;
+
+impl<Z, B> Tracker<Z, B> {
+    /// Finds out who has come and who has gone since the last step. `now` is what presences are counted from; `admits`
+    /// says whether a zone takes notice of a body at all.
+    pub fn step(&mut self, now: u64, mut admits: impl FnMut(&Z, &B) -> bool, out: &mut Touches) {
+        out.clear();
+        let Self { zones, bodies, motions, index, steps, .. } = self;
+        index.stamps.resize(zones.len(), 0);
+        let news = index.gather(zones);
+        let queue = std::mem::take(&mut index.queue);
+        let steps_now = *steps;
+        let mut look = Look { zones, index, now, admits: &mut admits, out };
+        for key in &queue {
+            let motion = &mut motions[key.0 as usize];
+            if let Some(Some(body)) = bodies.get_mut(key.0 as usize)
+                && motion.is(ENABLED)
+            {
+                look.at(*key, body, motion, motion.moved_in == steps_now, true);
+            }
+        }
+        if !look.index.roaming.is_empty() {
+            // Zones that move are near to anybody, at rest or not.
+            for (key, motion) in (0..).zip(&mut *motions) {
+                let moved = motion.moved_in == steps_now;
+                if motion.flags & (ENABLED | HERE | QUEUED) == ENABLED | HERE
+                    && (moved || news)
+                    && let Some(Some(body)) = bodies.get_mut(key as usize)
+                {
+                    look.at(BodyKey(key), body, motion, moved, false);
+                }
+            }
+        }
+        for key in &queue {
+            motions[key.0 as usize].flags &= !(PLACED | FRESH | QUEUED);
+        }
+        *steps = steps.wrapping_add(1);
+        self.index.queue = queue;
+        self.index.queue.clear();
+        self.hear(now, &mut admits, out);
+        self.rest();
+        out.sort();
+    }
+
+    /// What the host said of zones without a shape.
+    fn hear(&mut self, now: u64, admits: &mut impl FnMut(&Z, &B) -> bool, out: &mut Touches) {
+        if self.told.is_empty() {
+            return;
+        }
+        let mut told = std::mem::take(&mut self.told);
+        // In the host's order for each zone and body.
+        told.sort_by_key(|(zone, body, _)| (*zone, *body));
+        for said in told.chunk_by(|one, two| (one.0, one.1) == (two.0, two.1)) {
+            let (key, body_key, is) = said[said.len() - 1];
+            let (Some(Some(zone)), Some(Some(body))) =
+                (self.zones.get_mut(key.0 as usize), self.bodies.get_mut(body_key.0 as usize))
+            else {
+                continue;
+            };
+            let was = body.inside.contains(&key);
+            if !zone.lit
+                || !self.motions[body_key.0 as usize].is(ENABLED)
+                || !(was || admits(&zone.what, &body.what))
+            {
+                continue;
+            }
+            let touch = Touch {
+                zone: key,
+                body: body_key,
+                reason: Reason::Walked,
+                order: (zone.number, body.number),
+            };
+            let said = |inside: bool| said.iter().any(|(.., said)| *said == inside);
+            if was && said(false) && zone.take_out(key, body) {
+                out.left.push(touch);
+            }
+            if (was && said(false) && is) || (!was && said(true)) {
+                out.entered.push(touch);
+                zone.take_in(key, body_key, body, now);
+            }
+            if !was && said(true) && !is {
+                zone.take_out(key, body);
+                out.crossed.push(touch);
+            }
+        }
+        told.clear();
+        self.told = told;
+    }
+
+    /// News are old now; what has been quiet for a while goes into the grids.
+    fn rest(&mut self) {
+        let Self { zones, index, .. } = self;
+        let mut restless = std::mem::take(&mut index.restless);
+        restless.retain(|key| {
+            let Some(Some(zone)) = zones.get_mut(key.0 as usize) else { return false };
+            zone.cache.quiet = zone.cache.quiet.saturating_add(1);
+            let rests = zone.news == News::Lit || zone.cache.quiet > QUIET;
+            zone.news = News::Nothing;
+            zone.before = zone.pose;
+            zone.cache.seen = zone.cache.bounds;
+            if rests {
+                index.settle(zone, *key);
+            }
+            !rests
+        });
+        index.restless = restless;
+    }
+}
+
+impl Index {
+    /// Lists the zones that are not in the grids, with what they cover; true if one of them has news.
+    fn gather<Z>(&mut self, zones: &[Option<ZoneEntry<Z>>]) -> bool {
+        self.roaming.clear();
+        let mut news = false;
+        for key in &self.restless {
+            let Some(Some(zone)) = zones.get(key.0 as usize) else { continue };
+            news |= zone.news != News::Nothing;
+            self.roaming.push(Near { zone: key.0, bounds: zone.roams() });
+        }
+        self.roaming_many = self.roaming.len() > MANY;
+        if self.roaming_many {
+            self.roaming_levels.clear();
+            for near in &self.roaming {
+                self.roaming_levels.insert(near.zone, near.bounds);
+            }
+        }
+        news
+    }
+}
+
+/// What a step needs to look at one body.
+struct Look<'a, Z, A> {
+    zones: &'a mut [Option<ZoneEntry<Z>>],
+    index: &'a mut Index,
+    now: u64,
+    admits: &'a mut A,
+    out: &'a mut Touches,
+}
+
+impl<Z, A> Look<'_, Z, A> {
+    /// Compares a body with the zones near it: all, or those that are not at rest; of these, if it stands still, those
+    /// with news.
+    fn at<B>(&mut self, key: BodyKey, body: &mut BodyEntry<B>, motion: &mut Motion, moved: bool, all: bool)
+    where
+        A: FnMut(&Z, &B) -> bool,
+    {
+        let to = motion.now;
+        let from = if moved { motion.before } else { to };
+        let (placed, fresh) = (motion.is(PLACED), motion.is(FRESH));
+        let reach = body.probe.as_ref().map_or(0.0, Probe::reach);
+        let start = if placed { to } else { from };
+        let region = Bounds::of_way(start, to, reach);
+        let index = &mut *self.index;
+        if index.stamp == u32::MAX {
+            index.stamps.fill(0);
+            index.stamp = 0;
+        }
+        index.stamp += 1;
+        let stamp = index.stamp;
+        index.found.clear();
+        let mut nearest = f64::INFINITY;
+        let mut free = 0.0;
+        if all {
+            free = index.settled.clearance(to) - reach;
+            // How far it can go is of use only to somebody who does not go that far in one step.
+            let slow = f64::from((to - from).length()) * 2.0 < free;
+            if !slow {
+                free = 0.0;
+            }
+            let (at, start_at) = (to.as_dvec3(), start.as_dvec3());
+            index.settled.near(start, to, &region, |near, _| {
+                if near.bounds.meets(&region) && (slow || near.bounds.may_meet_way(start_at, at, reach)) {
+                    if index.stamps[near.zone as usize] != stamp {
+                        index.stamps[near.zone as usize] = stamp;
+                        index.found.push(near.zone);
+                    }
+                } else if slow {
+                    nearest = nearest.min(near.bounds.distance_squared(at));
+                }
+            });
+        }
+        let (stamps, found, zones) = (&mut index.stamps, &mut index.found, &*self.zones);
+        let mut roaming = |near: &Near| {
+            let has_news =
+                || zones[near.zone as usize].as_ref().is_some_and(|zone| zone.news != News::Nothing);
+            if near.bounds.meets(&region)
+                && stamps[near.zone as usize] != stamp
+                && (moved || fresh || has_news())
+            {
+                stamps[near.zone as usize] = stamp;
+                found.push(near.zone);
+            }
+        };
+        if index.roaming_many {
+            index.roaming_levels.near(start, to, &region, |near, _| roaming(near));
+        } else {
+            index.roaming.iter().for_each(&mut roaming);
+        }
+        // Who is inside a zone that is not near any more has left it.
+        for zone in &body.inside {
+            let restless = || zones[zone.0 as usize].as_ref().is_some_and(|zone| zone.cache.restless);
+            if stamps[zone.0 as usize] != stamp && (all || (moved && restless())) {
+                found.push(zone.0);
+            }
+        }
+        let found = std::mem::take(&mut index.found);
+        let mut free = free.min(nearest.sqrt() - reach);
+        for zone in &found {
+            let clearance = self.compare(ZoneKey(*zone), key, body, (from, to, placed), free > 0.0);
+            free = free.min(clearance);
+        }
+        self.index.found = found;
+        if all {
+            motion.anchor = to;
+            motion.version = self.index.version;
+            #[expect(clippy::cast_possible_truncation, reason = "rounding is provided for")]
+            let safe = if free > 0.0 { (free * free * CAUTION) as f32 } else { 0.0 };
+            motion.safe_squared = safe;
+        }
+    }
+
+    /// Compares a body with one zone. How far it can go before that changes, if asked.
+    fn compare<B>(
+        &mut self,
+        key: ZoneKey,
+        body_key: BodyKey,
+        body: &mut BodyEntry<B>,
+        (from, to, placed): (Vec3, Vec3, bool),
+        measured: bool,
+    ) -> f64
+    where
+        A: FnMut(&Z, &B) -> bool,
+    {
+        let Some(Some(zone)) = self.zones.get_mut(key.0 as usize) else { return 0.0 };
+        if matches!(body.probe.as_ref(), Some(Probe::General(_))) {
+            zone.make_general();
+        }
+        let probe = body.probe.as_ref();
+        let at: DVec3 = to.as_dvec3();
+        let was = body.inside.contains(&key);
+        let inside = zone.shape.is_none() || zone.holds(probe, at, was);
+        let moved = from != to;
+        let mut touch = Touch {
+            zone: key,
+            body: body_key,
+            reason: match () {
+                () if moved && placed => Reason::Placed,
+                () if moved => Reason::Walked,
+                () if matches!(zone.news, News::Moved | News::Placed) => Reason::ZoneMoved,
+                () => Reason::Appeared,
+            },
+            order: (zone.number, body.number),
+        };
+        let clearance = if measured && zone.shape.is_some() && !zone.cache.restless {
+            zone.clearance(probe, at, inside)
+        } else {
+            f64::INFINITY
+        };
+        if was {
+            let admitted = (self.admits)(&zone.what, &body.what);
+            if !(inside && admitted) && zone.take_out(key, body) {
+                if !admitted {
+                    touch.reason = Reason::NotAdmitted;
+                }
+                self.out.left.push(touch);
+            }
+        } else if inside {
+            if (self.admits)(&zone.what, &body.what) {
+                zone.take_in(key, body_key, body, self.now);
+                self.out.entered.push(touch);
+            }
+        } else if !placed
+            && (moved || zone.news == News::Moved)
+            && zone.is_crossed(probe, from, to)
+            && (self.admits)(&zone.what, &body.what)
+        {
+            self.out.entered.push(touch);
+            self.out.crossed.push(touch);
+        }
+        clearance
+    }
+}
+
+impl<Z> ZoneEntry<Z> {
+    fn take_in<B>(&mut self, key: ZoneKey, body_key: BodyKey, body: &mut BodyEntry<B>, now: u64) {
+        if let Err(index) = self.find(body.number) {
+            let refused = self.guarded;
+            self.inside.insert(index, Presence { number: body.number, body: body_key, refused, since: now });
+            body.inside.push(key);
+        }
+    }
+
+    /// True if the body counted as inside.
+    fn take_out<B>(&mut self, key: ZoneKey, body: &mut BodyEntry<B>) -> bool {
+        body.inside.retain(|inside| *inside != key);
+        self.find(body.number).is_ok_and(|index| !self.inside.remove(index).refused)
+    }
+}

@@ -1,0 +1,536 @@
+//! Who is inside which zone, and who has just come or gone.
+
+use glam::Vec3;
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use super::{
+    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, ZoneCache, ZoneEntry},
+    index::Index,
+    probe::Probe,
+    reason::Reason,
+    shape::Shape,
+    touch::Touch,
+};
+use crate::{error::Error, geometry::Pose};
+
+/// A zone of a [`Tracker`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct ZoneKey(pub(super) u32);
+
+/// A body of a [`Tracker`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub struct BodyKey(pub(super) u32);
+
+/// Compares, tick by tick, where bodies were with where they are, and says who came into which zone and who went out.
+///
+/// A world has one of its own; this is the same for whoever needs nothing else. `Z` and `B` are what the caller calls
+/// its zones and bodies. Zones are numbered as they are made; a body's number is the caller's.
+///
+/// A body passes what lies on the straight way between two steps, relative to the zone if that moves too; one that was
+/// [placed](Self::place) does not. Borders belong to the zone.
+///
+/// What it costs: a body that stands still, nothing. One that moves, a comparison of how far it went with how near the
+/// nearest border is, until it has gone that far; then a look at the zones near it.
+///
+/// ```
+/// use stoicheon_core::{Pose, Vec3, space::{Reason, Shape, Touches, Tracker}};
+/// let mut tracker = Tracker::<&str, &str>::new();
+/// let pad = Shape::boxed(Vec3::new(2.0, 1.0, 0.01));
+/// let pad = tracker.add_zone("towpath_pad", Some(pad), Pose::at(Vec3::new(0.0, 0.0, 10.0)))?;
+/// let ada = tracker.add_body("ada", 1, Vec3::ZERO)?;
+/// let mut touches = Touches::default();
+/// tracker.step(1, |_, _| true, &mut touches);
+/// tracker.walk(ada, Vec3::new(0.0, 0.0, 50.0))?;
+/// tracker.step(2, |_, _| true, &mut touches);
+/// assert_eq!(touches.entered.len(), 1);
+/// assert_eq!(touches.crossed[0].zone, pad);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct Tracker<Z, B> {
+    pub(super) zones: Vec<Option<ZoneEntry<Z>>>,
+    free_zones: Vec<u32>,
+    pub(super) bodies: Vec<Option<BodyEntry<B>>>,
+    free_bodies: Vec<u32>,
+    /// For each of `bodies`.
+    pub(super) motions: Vec<Motion>,
+    /// How many steps there were.
+    pub(super) steps: u32,
+    last_number: u32,
+    /// What the host said, in its order: who is inside, or is not.
+    pub(super) told: Vec<(ZoneKey, BodyKey, bool)>,
+    #[serde(skip)]
+    pub(super) index: Index,
+}
+
+impl<Z, B> Default for Tracker<Z, B> {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl<Z, B> Tracker<Z, B> {
+    /// One without zones and bodies.
+    pub fn new() -> Self {
+        Self {
+            zones: Vec::new(),
+            free_zones: Vec::new(),
+            bodies: Vec::new(),
+            free_bodies: Vec::new(),
+            motions: Vec::new(),
+            steps: 1,
+            last_number: 0,
+            told: Vec::new(),
+            index: Index::default(),
+        }
+    }
+
+    /// Adds a zone. Without a shape, who is inside is [told](Self::tell).
+    ///
+    /// # Errors
+    /// What is wrong with the shape or the place.
+    pub fn add_zone(&mut self, what: Z, shape: Option<Shape>, pose: Pose) -> Result<ZoneKey, Error> {
+        shape.as_ref().map_or(Ok(()), Shape::check)?;
+        check_place(pose.at)?;
+        self.last_number += 1;
+        let entry = ZoneEntry {
+            what,
+            number: self.last_number,
+            shape,
+            pose,
+            before: pose,
+            news: News::Lit,
+            lit: true,
+            guarded: false,
+            margin: 0.0,
+            inside: Vec::new(),
+            cache: ZoneCache::default(),
+        };
+        let key = ZoneKey(insert(&mut self.zones, &mut self.free_zones, entry));
+        self.rework(key);
+        self.stir(key);
+        Ok(key)
+    }
+
+    /// Takes a zone away, without a word about those inside: see [`darken`](Self::darken).
+    pub fn remove_zone(&mut self, zone: ZoneKey) {
+        self.darken(zone, Reason::ZoneGone);
+        if let Some(entry) = self.zones.get_mut(zone.0 as usize)
+            && entry.take().is_some()
+        {
+            self.free_zones.push(zone.0);
+            self.told.retain(|(told, ..)| *told != zone);
+        }
+    }
+
+    /// Adds a body that touches with its place alone, where it has not been before. Its number says when its turn comes;
+    /// no two bodies should have the same.
+    ///
+    /// # Errors
+    /// [`Error::BadPlace`].
+    pub fn add_body(&mut self, what: B, number: u32, at: Vec3) -> Result<BodyKey, Error> {
+        check_place(at)?;
+        let entry = BodyEntry { what, number, inside: SmallVec::new(), probe: None };
+        let key = BodyKey(insert(&mut self.bodies, &mut self.free_bodies, entry));
+        let index = key.0 as usize;
+        self.motions.resize(self.motions.len().max(index + 1), Motion::default());
+        self.motions[index] =
+            Motion { now: at, before: at, flags: FRESH | ENABLED | HERE, ..Motion::default() };
+        self.queue(key);
+        Ok(key)
+    }
+
+    /// Takes a body away, without a word about the zones it was in: see [`take_out`](Self::take_out).
+    pub fn remove_body(&mut self, body: BodyKey) {
+        self.take_out(body, Reason::BodyGone);
+        if let Some(entry) = self.bodies.get_mut(body.0 as usize)
+            && entry.take().is_some()
+        {
+            self.free_bodies.push(body.0);
+            self.motions[body.0 as usize].flags = 0;
+            self.index.queue.retain(|queued| *queued != body);
+            self.told.retain(|(_, told, _)| *told != body);
+        }
+    }
+
+    /// A body was moved there: it passes what lies between.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`] or [`Error::BadPlace`].
+    #[inline]
+    pub fn walk(&mut self, body: BodyKey, to: Vec3) -> Result<(), Error> {
+        check_place(to)?;
+        let steps = self.steps;
+        let motion = self.motion_mut(body)?;
+        if motion.moved_in != steps {
+            motion.moved_in = steps;
+            motion.before = motion.now;
+        }
+        motion.now = to;
+        let motion = *motion;
+        if !motion.is(QUEUED) && !motion.is_safe(self.index.version) {
+            self.queue(body);
+        }
+        Ok(())
+    }
+
+    /// A body was put there: it does not pass what lies between.
+    ///
+    /// # Errors
+    /// As for [`walk`](Self::walk).
+    pub fn place(&mut self, body: BodyKey, at: Vec3) -> Result<(), Error> {
+        self.walk(body, at)?;
+        self.motion_mut(body)?.set(PLACED, true);
+        self.queue(body);
+        Ok(())
+    }
+
+    /// Gives a body a shape, turned as it faces; `None` for a point.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]; [`Error::BadBody`] or what else is wrong with the shape.
+    pub fn shape_body(&mut self, body: BodyKey, shape: Option<&Shape>, pose: Pose) -> Result<(), Error> {
+        shape.map_or(Ok(()), Shape::check_body)?;
+        let entry = self.body_mut(body)?;
+        entry.probe = shape.and_then(|shape| Probe::new(shape, pose.facing));
+        self.look_at(body);
+        Ok(())
+    }
+
+    /// The body must be looked at in the next step even if it stands still, as when its tags have changed.
+    pub fn look_at(&mut self, body: BodyKey) {
+        if let Ok(motion) = self.motion_mut(body) {
+            motion.set(FRESH, true);
+            self.queue(body);
+        }
+    }
+
+    /// Lets a body touch, or not; [`take_out`](Self::take_out) comes first.
+    pub fn enable(&mut self, body: BodyKey, on: bool) {
+        if let Ok(motion) = self.motion_mut(body) {
+            motion.set(ENABLED, on);
+            // Where it went meanwhile it did not pass through.
+            motion.before = motion.now;
+        }
+        self.look_at(body);
+    }
+
+    /// A zone was moved and turned: it passes what lies between.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`] or [`Error::BadPlace`].
+    pub fn move_zone(&mut self, zone: ZoneKey, to: Pose) -> Result<(), Error> {
+        self.change(zone, to, News::Moved)
+    }
+
+    /// A zone was put there: it does not pass what lies between.
+    ///
+    /// # Errors
+    /// As for [`move_zone`](Self::move_zone).
+    pub fn place_zone(&mut self, zone: ZoneKey, at: Pose) -> Result<(), Error> {
+        self.change(zone, at, News::Placed)
+    }
+
+    fn change(&mut self, zone: ZoneKey, pose: Pose, news: News) -> Result<(), Error> {
+        check_place(pose.at)?;
+        let entry = self.zone_mut(zone)?;
+        if entry.pose == pose {
+            return Ok(());
+        }
+        entry.pose = pose;
+        if matches!(entry.news, News::Nothing) || (entry.news == News::Moved && news == News::Placed) {
+            entry.news = news;
+        }
+        self.rework(zone);
+        self.stir(zone);
+        Ok(())
+    }
+
+    /// Gives a zone another shape.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`] or what is wrong with the shape.
+    pub fn reshape(&mut self, zone: ZoneKey, shape: Shape) -> Result<(), Error> {
+        shape.check()?;
+        let entry = self.zone_mut(zone)?;
+        entry.shape = Some(shape);
+        if entry.news != News::Lit {
+            entry.news = News::Placed;
+        }
+        self.rework(zone);
+        self.stir(zone);
+        Ok(())
+    }
+
+    /// Somebody inside a zone has left it only when he stands farther from its border than that.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`]; [`Error::BadNumber`] for one that is not from 0 up.
+    pub fn set_margin(&mut self, zone: ZoneKey, margin: f64) -> Result<(), Error> {
+        if !(margin >= 0.0 && margin.is_finite()) {
+            let expected = "a number from 0 up";
+            return Err(Error::BadNumber { setting: "the margin of a zone", expected, found: margin });
+        }
+        self.zone_mut(zone)?.margin = margin;
+        self.rework(zone);
+        self.stir(zone);
+        Ok(())
+    }
+
+    /// Whoever comes into the zone does not count as inside until he is [let in](Self::let_in).
+    pub fn guard(&mut self, zone: ZoneKey) {
+        if let Ok(entry) = self.zone_mut(zone) {
+            entry.guarded = true;
+        }
+    }
+
+    /// Lets somebody in who came into a guarded zone.
+    pub fn let_in(&mut self, zone: ZoneKey, body: BodyKey) {
+        if let Some(presence) = self.presence_mut(zone, body) {
+            presence.refused = false;
+        }
+    }
+
+    /// The host says who touches a zone without a shape, or no longer does. It counts in the next step.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`] or [`Error::NoSuchObject`]; [`Error::NotTold`] for a zone that has a shape.
+    pub fn tell(&mut self, zone: ZoneKey, body: BodyKey, inside: bool) -> Result<(), Error> {
+        self.body_mut(body)?;
+        if self.zone_mut(zone)?.shape.is_some() {
+            return Err(Error::NotTold);
+        }
+        self.told.push((zone, body, inside));
+        Ok(())
+    }
+
+    /// The zone goes dark: everyone inside has left it, by body number.
+    pub fn darken(&mut self, zone: ZoneKey, reason: Reason) -> Vec<Touch> {
+        let Ok(entry) = self.zone_mut(zone) else { return Vec::new() };
+        entry.lit = false;
+        let number = entry.number;
+        let inside = std::mem::take(&mut entry.inside);
+        let settled = entry.cache.settled.take();
+        entry.cache.restless = false;
+        if let Some(bounds) = settled {
+            self.index.settled.remove(zone.0, &bounds);
+        }
+        self.index.restless.retain(|restless| *restless != zone);
+        let mut touches = Vec::new();
+        for presence in inside {
+            if let Ok(body) = self.body_mut(presence.body) {
+                body.inside.retain(|inside| *inside != zone);
+            }
+            if !presence.refused {
+                touches.push(Touch { zone, body: presence.body, reason, order: (number, presence.number) });
+            }
+        }
+        touches
+    }
+
+    /// The zone touches again from the next step on.
+    pub fn light(&mut self, zone: ZoneKey) {
+        if let Ok(entry) = self.zone_mut(zone) {
+            entry.lit = true;
+            entry.news = News::Lit;
+            entry.before = entry.pose;
+            self.stir(zone);
+        }
+    }
+
+    /// The body touches nothing any more: it has left every zone, by zone number.
+    pub fn take_out(&mut self, body: BodyKey, reason: Reason) -> Vec<Touch> {
+        let Ok(entry) = self.body_mut(body) else { return Vec::new() };
+        let inside = std::mem::take(&mut entry.inside);
+        let mut touches = Vec::new();
+        for zone in inside {
+            let order = self.order(zone, body);
+            if self.forget(zone, body) {
+                touches.push(Touch { zone, body, reason, order });
+            }
+        }
+        touches.sort_unstable_by_key(|touch| touch.order);
+        touches
+    }
+
+    /// What the caller calls a zone.
+    pub fn zone(&self, zone: ZoneKey) -> Option<&Z> {
+        self.zone_entry(zone).map(|entry| &entry.what)
+    }
+
+    /// The same, to be changed.
+    pub fn zone_facts_mut(&mut self, zone: ZoneKey) -> Option<&mut Z> {
+        self.zone_mut(zone).ok().map(|entry| &mut entry.what)
+    }
+
+    /// What the caller calls a body.
+    pub fn body(&self, body: BodyKey) -> Option<&B> {
+        self.body_entry(body).map(|entry| &entry.what)
+    }
+
+    /// Who is inside a zone, by body number, and the step at which each came in.
+    pub fn inside(&self, zone: ZoneKey) -> impl Iterator<Item = (BodyKey, u64)> {
+        let inside = self.zone_entry(zone).map_or(&[][..], |entry| &entry.inside);
+        inside.iter().filter(|presence| !presence.refused).map(|presence| (presence.body, presence.since))
+    }
+
+    /// Since which step a body is inside a zone.
+    pub fn inside_since(&self, zone: ZoneKey, body: BodyKey) -> Option<u64> {
+        let entry = self.zone_entry(zone)?;
+        let index = entry.find(self.body_entry(body)?.number).ok()?;
+        entry.inside.get(index).filter(|presence| !presence.refused).map(|presence| presence.since)
+    }
+
+    /// The same, to be changed; [`look_at`](Self::look_at) it if what zones admit depends on that.
+    pub fn body_facts_mut(&mut self, body: BodyKey) -> Option<&mut B> {
+        self.body_mut(body).ok().map(|entry| &mut entry.what)
+    }
+
+    pub(super) fn zone_entry(&self, zone: ZoneKey) -> Option<&ZoneEntry<Z>> {
+        self.zones.get(zone.0 as usize)?.as_ref()
+    }
+
+    pub(super) fn body_entry(&self, body: BodyKey) -> Option<&BodyEntry<B>> {
+        self.bodies.get(body.0 as usize)?.as_ref()
+    }
+
+    fn zone_mut(&mut self, zone: ZoneKey) -> Result<&mut ZoneEntry<Z>, Error> {
+        self.zones.get_mut(zone.0 as usize).and_then(Option::as_mut).ok_or(Error::NoSuchPart)
+    }
+
+    #[inline]
+    fn body_mut(&mut self, body: BodyKey) -> Result<&mut BodyEntry<B>, Error> {
+        self.bodies.get_mut(body.0 as usize).and_then(Option::as_mut).ok_or(Error::NoSuchObject)
+    }
+
+    #[inline]
+    fn motion_mut(&mut self, body: BodyKey) -> Result<&mut Motion, Error> {
+        self.motions.get_mut(body.0 as usize).filter(|motion| motion.is(HERE)).ok_or(Error::NoSuchObject)
+    }
+
+    fn presence_mut(&mut self, zone: ZoneKey, body: BodyKey) -> Option<&mut Presence> {
+        let number = self.body_entry(body)?.number;
+        let entry = self.zone_mut(zone).ok()?;
+        let index = entry.find(number).ok()?;
+        entry.inside.get_mut(index)
+    }
+
+    fn order(&self, zone: ZoneKey, body: BodyKey) -> (u32, u32) {
+        let zone = self.zone_entry(zone).map_or(0, |entry| entry.number);
+        (zone, self.body_entry(body).map_or(0, |entry| entry.number))
+    }
+
+    /// The zone forgets somebody; true if he counted.
+    fn forget(&mut self, zone: ZoneKey, body: BodyKey) -> bool {
+        let Some(number) = self.body_entry(body).map(|entry| entry.number) else { return false };
+        let Ok(entry) = self.zone_mut(zone) else { return false };
+        entry.find(number).is_ok_and(|index| !entry.inside.remove(index).refused)
+    }
+
+    fn queue(&mut self, body: BodyKey) {
+        if let Ok(motion) = self.motion_mut(body)
+            && !motion.is(QUEUED)
+        {
+            motion.set(QUEUED, true);
+            self.index.queue.push(body);
+        }
+    }
+
+    /// Works out what follows from a zone's shape and pose.
+    fn rework(&mut self, zone: ZoneKey) {
+        let Some(Some(entry)) = self.zones.get_mut(zone.0 as usize) else { return };
+        entry.rework();
+    }
+
+    /// A zone has news: it comes out of the grids until it has rested.
+    fn stir(&mut self, zone: ZoneKey) {
+        let Some(Some(entry)) = self.zones.get_mut(zone.0 as usize) else { return };
+        if !entry.lit || entry.shape.is_none() {
+            return;
+        }
+        entry.cache.quiet = 0;
+        if let Some(bounds) = entry.cache.settled.take() {
+            self.index.settled.remove(zone.0, &bounds);
+        }
+        if !entry.cache.restless {
+            entry.cache.restless = true;
+            self.index.restless.push(zone);
+        }
+    }
+
+    /// Makes again what is not part of the data, when that was put in place of other data.
+    pub(crate) fn revive(&mut self, mut shape_of: impl FnMut(&B) -> (Option<Shape>, Pose)) {
+        self.index = Index::default();
+        for index in 0..self.zones.len() {
+            let key = ZoneKey(u32::try_from(index).unwrap_or(u32::MAX));
+            let Some(Some(entry)) = self.zones.get_mut(index) else { continue };
+            entry.cache = ZoneCache::default();
+            entry.rework();
+            if entry.lit && entry.shape.is_some() {
+                if entry.news == News::Nothing {
+                    self.index.settle(entry, key);
+                } else {
+                    self.stir(key);
+                }
+            }
+        }
+        for index in 0..self.bodies.len() {
+            let key = BodyKey(u32::try_from(index).unwrap_or(u32::MAX));
+            let Some(Some(entry)) = self.bodies.get_mut(index) else { continue };
+            let (shape, pose) = shape_of(&entry.what);
+            entry.probe = shape.and_then(|shape| Probe::new(&shape, pose.facing));
+            let motion = &mut self.motions[index];
+            (motion.safe_squared, motion.version) = (0.0, 0);
+            motion.set(QUEUED, false);
+            if motion.is(FRESH | PLACED) || motion.moved_in == self.steps {
+                self.queue(key);
+            }
+        }
+    }
+
+    /// Whether whoever is said to be inside a zone is there, and says so too. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        let zones =
+            (0..).zip(&self.zones).filter_map(|(index, entry)| Some((ZoneKey(index), entry.as_ref()?)));
+        let mut known = 0;
+        for (zone, entry) in zones {
+            if !entry.inside.is_sorted_by(|one, two| one.number < two.number)
+                || entry.shape.as_ref().is_some_and(|shape| shape.check().is_err())
+                || !entry.pose.at.is_finite()
+                || entry.margin.is_nan()
+                || entry.margin < 0.0
+            {
+                return false;
+            }
+            for presence in &entry.inside {
+                let body = self.body_entry(presence.body).filter(|body| body.number == presence.number);
+                if !body.is_some_and(|body| body.inside.contains(&zone)) {
+                    return false;
+                }
+                known += 1;
+            }
+        }
+        let bodies = self.bodies.iter().flatten();
+        let here = |index: usize| self.bodies.get(index).is_some_and(Option::is_some);
+        let whole = |(index, motion): (usize, &Motion)| {
+            motion.now.is_finite() && motion.before.is_finite() && motion.is(HERE) == here(index)
+        };
+        self.motions.len() == self.bodies.len()
+            && self.motions.iter().enumerate().all(whole)
+            && bodies.map(|body| body.inside.len()).sum::<usize>() == known
+    }
+}
+
+fn insert<T>(all: &mut Vec<Option<T>>, free: &mut Vec<u32>, entry: T) -> u32 {
+    let index = free.pop().unwrap_or_else(|| u32::try_from(all.len()).unwrap_or(u32::MAX));
+    match all.get_mut(index as usize) {
+        Some(place) => *place = Some(entry),
+        None => all.push(Some(entry)),
+    }
+    index
+}
+
+fn check_place(at: Vec3) -> Result<(), Error> {
+    if at.is_finite() { Ok(()) } else { Err(Error::BadPlace { found: at }) }
+}

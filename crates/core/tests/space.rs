@@ -1,0 +1,388 @@
+//! Who touches what: random shapes, walks and changes against a model that looks at every pair, and shapes against
+//! samples of themselves.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
+
+use std::collections::BTreeMap;
+
+use proptest::{prelude::*, test_runner::RngSeed};
+use stoicheon_core::{
+    Pose, Rotation, Vec3,
+    space::{BodyKey, Reason, Shape, Touch, Touches, Tracker, ZoneKey},
+};
+
+/// Whole and half numbers, so that sums of them are exact and borders are met often.
+fn near() -> impl Strategy<Value = f32> {
+    (-24_i16..=24).prop_map(|half| f32::from(half) / 2.0)
+}
+
+fn place() -> impl Strategy<Value = Vec3> {
+    (near(), near(), near()).prop_map(|(x, y, z)| Vec3::new(x, y, z))
+}
+
+fn size() -> impl Strategy<Value = f32> {
+    (1_u8..=8).prop_map(|half| f32::from(half) / 2.0)
+}
+
+fn turn() -> impl Strategy<Value = Rotation> {
+    let axis = prop_oneof![Just(Vec3::X), Just(Vec3::Y), Just(Vec3::new(1.0, 2.0, 3.0))];
+    prop_oneof![3 => Just(Rotation::NONE), 1 => (axis, -180.0..180.0).prop_map(|(axis, by)| Rotation::about(axis, by))]
+}
+
+fn along() -> impl Strategy<Value = Vec3> {
+    place().prop_filter("some length", |along| *along != Vec3::ZERO)
+}
+
+fn form() -> impl Strategy<Value = Shape> {
+    prop_oneof![
+        4 => (size(), size(), size()).prop_map(|(x, y, z)| Shape::boxed(Vec3::new(x, y, z))),
+        2 => size().prop_map(|radius| Shape::ball(radius.into())),
+        1 => (along(), size()).prop_map(|(along, radius)| Shape::capsule(along, radius.into())),
+        1 => (size(), size()).prop_map(|(radius, height)| Shape::cylinder(radius.into(), height.into())),
+        1 => (size(), size()).prop_map(|(width, height)| Shape::flat_box(width, height)),
+        1 => along().prop_map(Shape::half_space),
+    ]
+}
+
+fn shape() -> impl Strategy<Value = Shape> {
+    prop_oneof![
+        4 => form(),
+        1 => (form(), form(), place(), turn()).prop_map(|(one, two, by, turn)| one.and(two.turned(turn).offset(by))),
+    ]
+}
+
+fn body_shape() -> impl Strategy<Value = Option<Shape>> {
+    prop_oneof![
+        3 => Just(None),
+        2 => (size(), place()).prop_map(|(radius, by)| Some(Shape::ball(radius.into()).offset(by * 0.125))),
+        1 => size().prop_map(|size| Some(Shape::capsule(Vec3::new(0.0, size, 0.0), 0.5))),
+        1 => size().prop_map(|size| Some(Shape::boxed(Vec3::new(0.5, size, 1.0)))),
+    ]
+}
+
+fn pose() -> impl Strategy<Value = Pose> {
+    (place(), turn()).prop_map(|(at, facing)| Pose { at, facing })
+}
+
+/// What happens between two steps. Numbers stand for zones and bodies, around and around.
+#[derive(Clone, Debug)]
+enum Change {
+    Walk(usize, Vec3),
+    Place(usize, Vec3),
+    Shape(usize, Option<Shape>),
+    Enable(usize, bool),
+    Retag(usize),
+    RemoveBody(usize),
+    AddBody(Vec3, Option<Shape>),
+    MoveZone(usize, Vec3),
+    PlaceZone(usize, Pose),
+    Reshape(usize, Shape),
+    Light(usize, bool),
+    RemoveZone(usize),
+    AddZone(Pose, Shape, u8),
+    Step,
+}
+
+fn change() -> impl Strategy<Value = Change> {
+    let some = 0..8_usize;
+    prop_oneof![
+        8 => (some.clone(), place()).prop_map(|(body, by)| Change::Walk(body, by * 0.125)),
+        4 => (some.clone(), place()).prop_map(|(body, by)| Change::Walk(body, by)),
+        1 => (some.clone(), place()).prop_map(|(body, by)| Change::Walk(body, by * 50.0)),
+        2 => (some.clone(), place()).prop_map(|(body, at)| Change::Place(body, at)),
+        1 => (some.clone(), body_shape()).prop_map(|(body, shape)| Change::Shape(body, shape)),
+        1 => (some.clone(), any::<bool>()).prop_map(|(body, on)| Change::Enable(body, on)),
+        1 => some.clone().prop_map(Change::Retag),
+        1 => some.clone().prop_map(Change::RemoveBody),
+        3 => (place(), body_shape()).prop_map(|(at, shape)| Change::AddBody(at, shape)),
+        2 => (some.clone(), place()).prop_map(|(zone, by)| Change::MoveZone(zone, by * 0.25)),
+        1 => (some.clone(), pose()).prop_map(|(zone, at)| Change::PlaceZone(zone, at)),
+        1 => (some.clone(), shape()).prop_map(|(zone, shape)| Change::Reshape(zone, shape)),
+        1 => (some.clone(), any::<bool>()).prop_map(|(zone, on)| Change::Light(zone, on)),
+        1 => some.prop_map(Change::RemoveZone),
+        3 => (pose(), shape(), 0..4_u8).prop_map(|(at, shape, margin)| Change::AddZone(at, shape, margin)),
+        9 => Just(Change::Step),
+    ]
+}
+
+#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
+#[derive(Clone, Debug)]
+struct ModelZone {
+    key: ZoneKey,
+    number: u32,
+    shape: Shape,
+    pose: Pose,
+    before: Pose,
+    placed: bool,
+    moved: bool,
+    lit: bool,
+    fresh: bool,
+    inside: BTreeMap<u32, BodyKey>,
+}
+
+#[derive(Clone, Debug)]
+struct ModelBody {
+    key: BodyKey,
+    number: u32,
+    shape: Option<Shape>,
+    at: Vec3,
+    before: Vec3,
+    placed: bool,
+    enabled: bool,
+    admitted: bool,
+}
+
+type Told = (ZoneKey, BodyKey, Reason);
+
+/// Every zone against every body, as the law has it.
+fn compare(zones: &mut [ModelZone], bodies: &mut [ModelBody]) -> (Vec<Told>, Vec<Told>, Vec<Told>) {
+    let (mut left, mut entered, mut crossed) = (Vec::new(), Vec::new(), Vec::new());
+    for zone in zones.iter_mut().filter(|zone| zone.lit) {
+        for body in bodies.iter().filter(|body| body.enabled) {
+            let shape = body.shape.as_ref();
+            let at = Pose::at(body.at);
+            let is = body.admitted && zone.shape.touches(zone.pose, shape, at);
+            let was = zone.inside.contains_key(&body.number);
+            let moved = body.at != body.before;
+            let by_zone =
+                if zone.fresh || !(zone.moved || zone.placed) { Reason::Appeared } else { Reason::ZoneMoved };
+            let reason = match () {
+                () if was && !body.admitted => Reason::NotAdmitted,
+                () if moved && body.placed => Reason::Placed,
+                () if moved => Reason::Walked,
+                () => by_zone,
+            };
+            let told = (zone.key, body.key, reason);
+            // Seen from the zone, everybody moves the other way.
+            let from = body.before + (zone.pose.at - zone.before.at);
+            let sweeps = !body.placed && !zone.placed && !zone.fresh && (moved || zone.moved);
+            match (was, is) {
+                (true, false) => {
+                    left.push(told);
+                    zone.inside.remove(&body.number);
+                }
+                (false, true) => {
+                    entered.push(told);
+                    zone.inside.insert(body.number, body.key);
+                }
+                (false, false)
+                    if sweeps
+                        && body.admitted
+                        && zone.shape.touches_on_its_way(zone.pose, shape, from, at) =>
+                {
+                    entered.push(told);
+                    crossed.push(told);
+                }
+                _ => {}
+            }
+        }
+        (zone.before, zone.placed, zone.moved, zone.fresh) = (zone.pose, false, false, false);
+    }
+    for body in bodies {
+        (body.before, body.placed) = (body.at, false);
+    }
+    (left, entered, crossed)
+}
+
+fn told(touches: &[Touch]) -> Vec<Told> {
+    touches.iter().map(|touch| (touch.zone, touch.body, touch.reason)).collect()
+}
+
+#[derive(Default)]
+struct Both {
+    tracker: Tracker<u32, bool>,
+    zones: Vec<ModelZone>,
+    bodies: Vec<ModelBody>,
+    numbers: u32,
+    steps: u64,
+}
+
+impl Both {
+    fn body(&mut self, index: usize) -> Option<&mut ModelBody> {
+        let count = self.bodies.len().max(1);
+        self.bodies.get_mut(index % count)
+    }
+
+    fn zone(&mut self, index: usize) -> Option<&mut ModelZone> {
+        let count = self.zones.len().max(1);
+        self.zones.get_mut(index % count)
+    }
+
+    #[expect(clippy::too_many_lines, reason = "a table with a line for each kind of change")]
+    fn apply(&mut self, change: Change) -> Option<()> {
+        match change {
+            Change::Walk(body, by) => {
+                let body = self.body(body)?;
+                body.at += by;
+                let (key, at) = (body.key, body.at);
+                self.tracker.walk(key, at).unwrap();
+            }
+            Change::Place(body, at) => {
+                let body = self.body(body)?;
+                (body.at, body.placed) = (at, true);
+                let key = body.key;
+                self.tracker.place(key, at).unwrap();
+            }
+            Change::Shape(body, shape) => {
+                let body = self.body(body)?;
+                body.shape.clone_from(&shape);
+                let (key, at) = (body.key, body.at);
+                self.tracker.shape_body(key, shape.as_ref(), Pose::at(at)).unwrap();
+            }
+            Change::Enable(body, on) => {
+                let body = self.body(body)?;
+                (body.enabled, body.before) = (on, body.at);
+                let (key, number) = (body.key, body.number);
+                if !on {
+                    self.take_out(key, number);
+                }
+                self.tracker.enable(key, on);
+            }
+            Change::Retag(body) => {
+                let body = self.body(body)?;
+                body.admitted = !body.admitted;
+                let (key, admitted) = (body.key, body.admitted);
+                *self.tracker.body_facts_mut(key)? = admitted;
+                self.tracker.look_at(key);
+            }
+            Change::RemoveBody(body) => {
+                let (key, number) = self.body(body).map(|body| (body.key, body.number))?;
+                self.take_out(key, number);
+                self.tracker.remove_body(key);
+                self.bodies.retain(|other| other.key != key);
+            }
+            Change::AddBody(at, shape) => {
+                self.numbers += 1;
+                let number = self.numbers;
+                let key = self.tracker.add_body(true, number, at).unwrap();
+                self.tracker.shape_body(key, shape.as_ref(), Pose::at(at)).unwrap();
+                let (placed, enabled, admitted) = (false, true, true);
+                self.bodies.push(ModelBody { key, number, shape, at, before: at, placed, enabled, admitted });
+            }
+            Change::MoveZone(zone, by) => {
+                let zone = self.zone(zone)?;
+                zone.pose.at += by;
+                zone.moved |= by != Vec3::ZERO;
+                let (key, pose) = (zone.key, zone.pose);
+                self.tracker.move_zone(key, pose).unwrap();
+            }
+            Change::PlaceZone(zone, pose) => {
+                let zone = self.zone(zone)?;
+                zone.placed |= pose != zone.pose;
+                zone.pose = pose;
+                let key = zone.key;
+                self.tracker.place_zone(key, pose).unwrap();
+            }
+            Change::Reshape(zone, shape) => {
+                let zone = self.zone(zone)?;
+                (zone.placed, zone.shape) = (true, shape.clone());
+                let key = zone.key;
+                self.tracker.reshape(key, shape).unwrap();
+            }
+            Change::Light(zone, on) => {
+                let zone = self.zone(zone)?;
+                let key = zone.key;
+                if on && !zone.lit {
+                    (zone.lit, zone.fresh, zone.before) = (true, true, zone.pose);
+                    self.tracker.light(key);
+                } else if !on && zone.lit {
+                    zone.lit = false;
+                    let expected: Vec<_> = std::mem::take(&mut zone.inside).into_values().collect();
+                    let found = self.tracker.darken(key, Reason::ZoneDisabled);
+                    assert_eq!(found.iter().map(|touch| touch.body).collect::<Vec<_>>(), expected);
+                }
+            }
+            Change::RemoveZone(zone) => {
+                let key = self.zone(zone)?.key;
+                self.tracker.remove_zone(key);
+                self.zones.retain(|other| other.key != key);
+            }
+            Change::AddZone(pose, shape, number) => {
+                let key = self.tracker.add_zone(number.into(), Some(shape.clone()), pose).unwrap();
+                let number = self.zones.last().map_or(1, |zone| zone.number + 1);
+                let (placed, moved, lit, fresh) = (false, false, true, true);
+                let inside = BTreeMap::new();
+                self.zones.push(ModelZone {
+                    key,
+                    number,
+                    shape,
+                    pose,
+                    before: pose,
+                    placed,
+                    moved,
+                    lit,
+                    fresh,
+                    inside,
+                });
+            }
+            Change::Step => self.step(),
+        }
+        Some(())
+    }
+
+    fn take_out(&mut self, key: BodyKey, number: u32) {
+        let held = |zone: &mut ModelZone| zone.inside.remove(&number).map(|_| zone.key);
+        let expected: Vec<_> = self.zones.iter_mut().filter_map(held).collect();
+        let found = self.tracker.take_out(key, Reason::BodyDisabled);
+        assert_eq!(found.iter().map(|touch| touch.zone).collect::<Vec<_>>(), expected);
+    }
+
+    fn step(&mut self) {
+        self.steps += 1;
+        let mut touches = Touches::default();
+        self.tracker.step(self.steps, |_, admitted| *admitted, &mut touches);
+        let (left, entered, crossed) = compare(&mut self.zones, &mut self.bodies);
+        assert_eq!(told(&touches.left), left, "left in step {}", self.steps);
+        assert_eq!(told(&touches.entered), entered, "entered in step {}", self.steps);
+        assert_eq!(told(&touches.crossed), crossed, "crossed in step {}", self.steps);
+        for zone in &self.zones {
+            let inside: Vec<_> = self.tracker.inside(zone.key).map(|(body, _)| body).collect();
+            assert_eq!(inside, zone.inside.values().copied().collect::<Vec<_>>());
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 3_000, rng_seed: RngSeed::Fixed(5), ..ProptestConfig::default() })]
+
+    #[test]
+    fn the_tracker_agrees_with_a_look_at_every_pair(
+        zones in prop::collection::vec((pose(), shape()), 0..24),
+        changes in prop::collection::vec(change(), 1..80),
+    ) {
+        let mut both = Both::default();
+        for (pose, shape) in zones {
+            both.apply(Change::AddZone(pose, shape, 0));
+        }
+        for change in changes {
+            both.apply(change);
+        }
+        both.step();
+    }
+
+    #[test]
+    fn a_way_meets_a_shape_where_a_sample_of_it_lies_inside(
+        shape in shape(), pose in pose(), body in body_shape(), from in place(), to in place(),
+    ) {
+        let at = |part: f32| Pose::at(from + (to - from) * part);
+        #[expect(clippy::cast_precision_loss, reason = "small numbers")]
+        let sampled = (0..=200).any(|sample| shape.touches(pose, body.as_ref(), at(sample as f32 / 200.0)));
+        let met = shape.touches_on_its_way(pose, body.as_ref(), from, Pose::at(to));
+        prop_assert!(met || !sampled, "a sample is inside, and the way is said to miss it");
+        if met && !sampled {
+            // Then it passes so near to the border that no sample hits: a slightly larger body does.
+            let step = (to - from).length() / 200.0 + 1e-3;
+            let larger = match &body {
+                None => Shape::ball(step.into()),
+                Some(body) => body.clone(),
+            };
+            let grazes = (0..=200).any(|sample| {
+                let by = Vec3::splat(step);
+                #[expect(clippy::cast_precision_loss, reason = "small numbers")]
+                let Pose { at, .. } = at(sample as f32 / 200.0);
+                body.is_some() || shape.touches(pose, Some(&larger), Pose::at(at))
+                    || [by, -by].iter().any(|by| shape.contains(pose, at + *by))
+            });
+            prop_assert!(grazes, "the way is said to meet it, and is nowhere near");
+        }
+    }
+}
