@@ -1,7 +1,10 @@
 //! Delivering allocates nothing once everything has grown to its size.
 #![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
-use stoicheon_core::{Config, TraceLevel, World, payload};
+use stoicheon_core::{
+    Config, Pose, TraceLevel, Vec3, World, payload,
+    space::{Shape, Touches, Tracker},
+};
 
 payload! {
     /// What is delivered.
@@ -37,4 +40,40 @@ fn delivering_allocates_nothing_in_the_steady_state() {
         let counted = allocation_counter::measure(|| (0..50).for_each(|_| tick(&mut world)));
         assert_eq!(counted.count_total, 0, "{trace:?}");
     }
+}
+
+#[test]
+fn who_touches_what_is_found_without_allocating_in_the_steady_state() {
+    let mut tracker = Tracker::<u32, u32>::new();
+    let number = |index: u16| f32::from(index);
+    for index in 0..400_u16 {
+        let place = Vec3::new(number(index % 20) * 4.0, 0.0, number(index / 20) * 4.0);
+        tracker.add_zone(index.into(), Some(Shape::boxed(Vec3::splat(2.5))), Pose::at(place)).unwrap();
+    }
+    let ball = Shape::ball(0.25);
+    let mut bodies = Vec::new();
+    for index in 0..200_u16 {
+        let body = tracker.add_body(index.into(), index.into(), Vec3::ZERO).unwrap();
+        tracker.shape_body(body, (index % 2 == 0).then_some(&ball), Pose::default()).unwrap();
+        bodies.push(body);
+    }
+    let (mut touches, mut told) = (Touches::default(), 0);
+    let mut round = |tracker: &mut Tracker<u32, u32>| {
+        for tick in 0..80_u16 {
+            for (index, body) in (0_u16..).zip(&bodies) {
+                // Round and round, each on a circle of its own; a few of them fast.
+                let turn = number(tick) / 80.0 * std::f32::consts::TAU;
+                let wide = 10.0 + number(index % 30);
+                let place = Vec3::new(40.0 + turn.cos() * wide, 0.0, 40.0 + turn.sin() * wide);
+                tracker.walk(*body, place).unwrap();
+            }
+            tracker.step(tick.into(), |_, _| true, &mut touches);
+            told += touches.entered.len() + touches.left.len() + touches.crossed.len();
+        }
+    };
+    let counted = allocation_counter::measure(|| round(&mut tracker));
+    assert!(counted.count_total > 0, "the counter counts");
+    let counted = allocation_counter::measure(|| round(&mut tracker));
+    assert_eq!(counted.count_total, 0);
+    assert!(told > 1_000, "{told}");
 }

@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
     Pose, Rotation, Vec3,
-    space::{BodyKey, Reason, Shape, Touch, Touches, Tracker, ZoneKey},
+    space::{BodyKey, Cell, Cells, Grid, Numbering, Reason, Shape, Touch, Touches, Tracker, ZoneKey},
 };
 
 /// Whole and half numbers, so that sums of them are exact and borders are met often.
@@ -383,6 +383,133 @@ proptest! {
                     || [by, -by].iter().any(|by| shape.contains(pose, at + *by))
             });
             prop_assert!(grazes, "the way is said to meet it, and is nowhere near");
+        }
+    }
+}
+
+/// From 0 up to 1, the same in every run.
+fn numbers() -> impl FnMut() -> f32 {
+    let mut state = 11_u64;
+    move || {
+        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        #[expect(clippy::cast_precision_loss, reason = "24 bits")]
+        let number = (state >> 40) as f32;
+        number / 16_777_216.0
+    }
+}
+
+#[test]
+fn ten_thousand_walks_across_a_zone_of_a_hundredth_miss_no_crossing() {
+    let mut next = numbers();
+    let mut tracker = Tracker::<(), ()>::new();
+    let wall = Shape::boxed(Vec3::new(1e6, 1e6, 0.01));
+    let wall = tracker.add_zone((), Some(wall), Pose::at(Vec3::new(0.0, 0.0, 3.0))).unwrap();
+    let ball = Shape::ball(0.1);
+    let bodies: Vec<_> = (0..10_u32)
+        .map(|number| {
+            let body = tracker.add_body((), number, Vec3::ZERO).unwrap();
+            tracker.shape_body(body, (number % 2 == 0).then_some(&ball), Pose::default()).unwrap();
+            body
+        })
+        .collect();
+    let (mut places, mut touches) = (vec![Vec3::ZERO; 10], Touches::default());
+    tracker.step(0, |(), ()| true, &mut touches);
+    let (mut crossings, mut found) = (0, 0);
+    for step in 1..=1_000_u64 {
+        for (body, place) in bodies.iter().zip(&mut places) {
+            // To the other side each time, and never to a stop within reach of the wall.
+            let side = if place.z < 3.0 { 1.0 } else { -1.0 };
+            let far = 0.2 + next() * next() * 49.0;
+            let to = Vec3::new(place.x + next() * 40.0 - 20.0, next() * 40.0, 3.0 + side * far);
+            crossings += 1;
+            *place = to;
+            tracker.walk(*body, to).unwrap();
+        }
+        tracker.step(step, |(), ()| true, &mut touches);
+        assert!(touches.left.is_empty());
+        assert_eq!(touches.entered, touches.crossed);
+        assert!(touches.entered.iter().all(|touch| touch.zone == wall));
+        found += touches.crossed.len();
+    }
+    assert_eq!((found, crossings), (10_000, 10_000));
+}
+
+#[test]
+fn far_out_and_among_many_sizes_nothing_is_missed() {
+    // Zones from a thousandth to a million wide, around places far from the middle of the world.
+    let mut next = numbers();
+    for out in [0.0_f32, 1e5, -1e7] {
+        let mut both = Both::default();
+        for size in [0.001_f32, 0.5, 3.0, 40.0, 5_000.0, 1e6, 1e9] {
+            for _ in 0..4 {
+                let place = Vec3::new(out + next() * size, next() * size, next() * 8.0);
+                both.apply(Change::AddZone(Pose::at(place), Shape::boxed(Vec3::splat(size)), 0));
+            }
+        }
+        for _ in 0..6 {
+            both.apply(Change::AddBody(Vec3::new(out, 0.0, 0.0), None));
+        }
+        for step in 0..400_usize {
+            let speed = [0.01, 1.0, 300.0][step % 3];
+            both.apply(Change::Walk(step % 6, Vec3::new(next() - 0.5, next() - 0.5, next() - 0.5) * speed));
+            both.apply(Change::Step);
+        }
+    }
+}
+
+fn grids() -> impl Strategy<Value = Grid> {
+    let cells = prop_oneof![Just(Cells::Square), Just(Cells::HexPointy), Just(Cells::HexFlat)];
+    let numbering = prop_oneof![Just(Numbering::Axial), Just(Numbering::Odd), Just(Numbering::Even)];
+    (cells, 0.1..10.0, numbering, any::<bool>()).prop_map(|(cells, size, numbering, flat)| {
+        let grid = Grid::new(cells, size).unwrap().numbered(numbering);
+        if flat { grid.in_flat_scene() } else { grid }
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 2_000, rng_seed: RngSeed::Fixed(6), ..ProptestConfig::default() })]
+
+    #[test]
+    fn a_point_is_in_the_cell_whose_middle_is_nearest(grid in grids(), pose in pose(), point in place()) {
+        let cell = grid.cell_at(pose, point);
+        let away = |cell: Cell| {
+            // As far as the plane of the grid goes.
+            let seen = pose.facing.back().turn(grid.middle_of(pose, cell) - point);
+            if grid.corners_of(Pose::default(), cell).iter().all(|corner| corner.z == 0.0) {
+                seen.x.hypot(seen.y)
+            } else {
+                seen.x.hypot(seen.z)
+            }
+        };
+        for other in grid.range(cell, 3) {
+            prop_assert!(away(cell) <= away(other) + 1e-4, "{cell:?} at {}, {other:?} at {}", away(cell), away(other));
+        }
+        // A cell is around its own middle.
+        prop_assert_eq!(grid.cell_at(pose, grid.middle_of(pose, cell)), cell);
+    }
+
+    #[test]
+    fn steps_from_cell_to_cell_are_as_many_as_the_distance(
+        grid in grids(), column in -20..20_i32, row in -20..20_i32, steps in 0..5_u16,
+    ) {
+        let start = Cell { column, row };
+        let mut reached = std::collections::BTreeSet::from([start]);
+        for _ in 0..steps {
+            let next: Vec<_> = reached.iter().flat_map(|cell| grid.neighbours(*cell)).collect();
+            reached.extend(next);
+        }
+        prop_assert_eq!(grid.range(start, steps), reached.iter().copied().collect::<Vec<_>>());
+        for cell in &reached {
+            prop_assert!(grid.distance(start, *cell) <= u32::from(steps));
+            prop_assert_eq!(grid.distance(start, *cell), grid.distance(*cell, start));
+        }
+        for neighbour in grid.neighbours(start) {
+            prop_assert_eq!(grid.distance(start, neighbour), 1);
+            let shared = grid.corners_of(Pose::default(), start).into_iter().filter(|corner| {
+                let of_the_other = grid.corners_of(Pose::default(), neighbour);
+                of_the_other.iter().any(|other| (*other - *corner).length() < 1e-3)
+            });
+            prop_assert_eq!(shared.count(), 2, "neighbours share an edge");
         }
     }
 }
