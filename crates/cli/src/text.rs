@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use stoicheon_core::{Catalogue, SettingInfoType};
+use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType};
 use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, render, schema, to_json};
 
 use crate::{
@@ -103,15 +103,29 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
     Ok(Outcome::Good)
 }
 
+/// How wide the page is.
+const WIDTH: usize = 110;
+
 /// Everything in a catalogue, as people read it.
 fn page(catalogue: &Catalogue) -> String {
     let mut lines = Vec::new();
-    let row =
-        |word: &str, name: &str, about: &str| format!("  {word:<8} {name:<24} {about}").trim_end().to_owned();
+    // What a thing is called, then what it is for, which goes on below itself.
+    let row = |word: &str, name: &str, about: &str| {
+        let first = format!("  {word:<8} {name:<24} ");
+        let below = " ".repeat(36);
+        if name.chars().count() <= 24 {
+            let options = textwrap::Options::new(WIDTH).initial_indent(&first).subsequent_indent(&below);
+            return textwrap::fill(about, options).trim_end().to_owned();
+        }
+        // A long name has a line of its own.
+        let options = textwrap::Options::new(WIDTH).initial_indent(&below).subsequent_indent(&below);
+        format!("  {word:<8} {name}\n{}", textwrap::fill(about, options)).trim_end().to_owned()
+    };
     let fields = |fields: &[stoicheon_core::Field]| {
         let all: Vec<_> = fields.iter().map(|field| format!("{}: {}", field.name, field.ty)).collect();
         if all.is_empty() { String::new() } else { format!("({})", all.join(", ")) }
     };
+    let mut listed: Vec<&SettingInfo> = Vec::new();
     for part in catalogue.parts() {
         lines.push(format!("{}  {}", part.name, part.about));
         if !part.states.is_empty() {
@@ -127,8 +141,19 @@ fn page(catalogue: &Catalogue) -> String {
                 &signal.about,
             ));
         }
-        for setting in &part.settings {
+        // Several kinds have the settings of a shape: they are listed once.
+        let (same, own): (Vec<_>, Vec<_>) =
+            part.settings.iter().partition(|setting| listed.contains(setting));
+        if let Some(first) =
+            catalogue.parts().iter().find(|kind| same.iter().all(|s| kind.settings.contains(s)))
+            && !same.is_empty()
+        {
+            let names: Vec<_> = same.iter().map(|setting| setting.name.as_str()).collect();
+            lines.push(row("settings", &format!("as of a {}", first.name), &names.join(", ")));
+        }
+        for setting in own {
             lines.push(row("setting", &format!("{}: {}", setting.name, takes(&setting.ty)), &setting.about));
+            listed.push(setting);
         }
         lines.push(String::new());
     }
@@ -159,6 +184,12 @@ fn takes(ty: &SettingInfoType) -> String {
         SettingInfoType::Flag => "nothing".to_owned(),
         SettingInfoType::OneOf(words) => words.join(" | "),
         SettingInfoType::Tags => "tags".to_owned(),
+        SettingInfoType::Word => "word".to_owned(),
+        SettingInfoType::Size => "size".to_owned(),
+        SettingInfoType::Rotation => "rotation".to_owned(),
+        SettingInfoType::Condition => "condition".to_owned(),
+        SettingInfoType::Amount => "number, worked out".to_owned(),
+        SettingInfoType::More(_) => "nothing".to_owned(),
         _ => "value".to_owned(),
     }
 }

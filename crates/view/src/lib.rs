@@ -1,12 +1,14 @@
 //! What a world did, as people read it.
 //!
-//! [`TraceText`] prints a trace tick by tick. For running a world see `stoicheon-core`; for the wiring language,
+//! [`TraceText`] prints a trace tick by tick, [`Map`] draws where everything is. For running a world see `stoicheon-core`; for the wiring language,
 //! `stoicheon-script`.
 
+mod map;
 mod paint;
 mod phrase;
 mod trace_text;
 
+pub use map::Map;
 pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, typed_text, value_text};
 pub use trace_text::TraceText;

@@ -11,6 +11,7 @@ use crate::{
     clock::{Seconds, TickRate},
     error::Error,
     expr::Expr,
+    object::ObjectId,
     signal::{Signal, SignalId, SignalName},
     space::Shape,
     value::Value,
@@ -54,6 +55,11 @@ pub struct ZoneHandle {
 }
 
 impl ZoneHandle {
+    /// True while that body is inside.
+    pub fn has(self, body: ObjectId) -> Expr {
+        Expr::Inside { body: Box::new(body.into()), zone: self.part }
+    }
+
     /// True while whoever caused the signal is inside.
     pub fn has_who(self) -> Expr {
         Expr::Inside { body: Box::new(Expr::Who), zone: self.part }

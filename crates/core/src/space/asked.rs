@@ -3,7 +3,7 @@
 use glam::{DVec3, Vec3};
 
 use super::{
-    placed::General,
+    placed::{General, Placed},
     probe::{Probe, Seen},
     shape::Shape,
 };
@@ -34,6 +34,27 @@ impl Shape {
         let probe = body.and_then(|body| Probe::new(body, to.facing));
         let (from, at) = (from.as_dvec3(), to.at.as_dvec3());
         self.asked(pose, |member| member.meets(probe.as_ref(), from, at))
+    }
+
+    /// The outlines of its forms as seen from above, or from the front for a flat scene: a list of corners for each
+    /// form that has an end, in order around it. For drawing.
+    pub fn outlines(&self, pose: Pose, flat: bool) -> Vec<Vec<Vec3>> {
+        const AROUND: u32 = 72;
+        let outline = |placed: &Placed| -> Option<Vec<Vec3>> {
+            let mut corners: Vec<Vec3> = Vec::new();
+            for step in 0..AROUND {
+                let angle = f64::from(step) / f64::from(AROUND) * std::f64::consts::TAU;
+                let (along, across) = (libm::cos(angle), libm::sin(angle));
+                let toward =
+                    if flat { DVec3::new(along, across, 0.0) } else { DVec3::new(along, 0.0, across) };
+                let corner = placed.farthest(toward)?.as_vec3();
+                if corners.last().is_none_or(|last| (*last - corner).length() > 1e-4) {
+                    corners.push(corner);
+                }
+            }
+            Some(corners)
+        };
+        self.placed(pose).iter().filter_map(outline).collect()
     }
 
     /// How far along a ray, whose direction has length 1, the shape is met first, and which way its surface looks there.

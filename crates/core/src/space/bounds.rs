@@ -55,34 +55,43 @@ impl Bounds {
         self.max - self.min
     }
 
-    /// Whether it may come so near to the straight way between two points. Never says no where it does.
-    #[inline]
-    pub(crate) fn may_meet_way(&self, from: DVec3, to: DVec3, reach: f64) -> bool {
-        let way = to - from;
-        let (mut first, mut last) = (0.0_f64, 1.0_f64);
-        for axis in 0..3 {
-            let start = from[axis];
-            let (low, high) =
-                (f64::from(self.min[axis]) - reach - start, f64::from(self.max[axis]) + reach - start);
-            if way[axis] == 0.0 {
-                if low > 0.0 || high < 0.0 {
-                    return false;
-                }
-                continue;
-            }
-            let by = 1.0 / way[axis];
-            let (near, far) = (low * by, high * by);
-            first = first.max(near.min(far));
-            last = last.min(near.max(far));
-        }
-        first <= last + 1e-9
-    }
-
     /// How far a point outside is from it; 0 inside.
     #[inline]
     pub(crate) fn distance_squared(&self, point: DVec3) -> f64 {
         let over = (self.min.as_dvec3() - point).max(point - self.max.as_dvec3());
         over.max(DVec3::ZERO).length_squared()
+    }
+}
+
+/// A straight way that is held against many bounds.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Way {
+    from: DVec3,
+    /// One by the length along each axis; without bounds where there is none.
+    by: DVec3,
+    reach: f64,
+}
+
+impl Way {
+    pub(crate) fn new(from: DVec3, to: DVec3, reach: f64) -> Self {
+        Self { from, by: DVec3::ONE / (to - from), reach }
+    }
+
+    /// Whether the way may come so near to what lies there. Never says no where it does.
+    #[inline]
+    pub(crate) fn may_meet(&self, bounds: &Bounds) -> bool {
+        let low = (bounds.min.as_dvec3() - self.reach - self.from) * self.by;
+        let high = (bounds.max.as_dvec3() + self.reach - self.from) * self.by;
+        // Along an axis it does not move, 0 times what has no bounds is not a number: it lies on the border all the way.
+        let part = |low: f64, high: f64| {
+            let border = low.is_nan() || high.is_nan();
+            if border { (f64::NEG_INFINITY, f64::INFINITY) } else { (low.min(high), low.max(high)) }
+        };
+        let ((x, x_end), (y, y_end), (z, z_end)) =
+            (part(low.x, high.x), part(low.y, high.y), part(low.z, high.z));
+        let first = 0.0_f64.max(x).max(y).max(z);
+        let last = 1.0_f64.min(x_end).min(y_end).min(z_end);
+        first <= last + 1e-9
     }
 }
 

@@ -1,8 +1,9 @@
 //! What makes looking quick. All of it can be made again from the zones and bodies.
 
 use super::{
+    bounds::Bounds,
     entry::ZoneEntry,
-    levels::{Levels, Near},
+    levels::Levels,
     tracker::{BodyKey, ZoneKey},
 };
 
@@ -15,7 +16,7 @@ pub(super) struct Index {
     /// Zones that must be looked at or have moved lately; they are not in the grids.
     pub(super) restless: Vec<ZoneKey>,
     /// The same for this step, with what they cover on their way.
-    pub(super) roaming: Vec<Near>,
+    pub(super) roaming: Vec<(u32, Bounds)>,
     /// In grids of their own if they are many.
     pub(super) roaming_levels: Levels,
     pub(super) roaming_many: bool,

@@ -13,20 +13,13 @@ use smallvec::SmallVec;
 use super::bounds::Bounds;
 
 /// How much of a cell's width a zone is listed beyond its borders.
-const MARGIN: f32 = 0.25;
+const MARGIN: f32 = 0.375;
 
 /// How many powers of two a cell is wider than the zones in its grid. Wide cells list more and are left less often.
 const ROOM: i32 = 1;
 
-/// A zone by its index, with its bounds, so that most of them are ruled out without a look at the zone.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Near {
-    pub(crate) zone: u32,
-    pub(crate) bounds: Bounds,
-}
-
-/// Most cells list a few zones, which lie where the cell is found.
-type List = SmallVec<[Near; 3]>;
+/// Most cells list a few zones by index, which lie where the cell is found.
+type List = SmallVec<[u32; 6]>;
 
 #[derive(Clone, Debug)]
 struct Level {
@@ -35,14 +28,17 @@ struct Level {
     /// What each cell lists.
     cells: HashMap<u64, List, FxBuildHasher>,
     /// The zones of this grid, for whatever comes near to more cells than zones.
-    all: Vec<Near>,
+    all: Vec<u32>,
 }
 
 /// The grids, and what is too large for any.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Levels {
-    levels: Vec<Level>,
-    everywhere: Vec<Near>,
+    grids: Vec<Level>,
+    everywhere: Vec<u32>,
+    /// What each zone covers, by index, so that most of them are ruled out without a look at the zone itself. Kept
+    /// together, since nearly every look needs a few.
+    bounds: Vec<Bounds>,
 }
 
 /// A cell: three whole numbers.
@@ -63,7 +59,7 @@ impl Level {
     }
 
     #[inline]
-    fn list(&self, cell: Cell) -> &[Near] {
+    fn list(&self, cell: Cell) -> &[u32] {
         self.cells.get(&key(cell)).map_or(&[], |list| list)
     }
 
@@ -115,36 +111,38 @@ impl Levels {
     }
 
     pub(crate) fn insert(&mut self, zone: u32, bounds: Bounds) {
-        let near = Near { zone, bounds };
-        let Some(size) = Self::size_for(&bounds) else { return self.everywhere.push(near) };
-        let index = match self.levels.binary_search_by(|level| level.size.total_cmp(&size)) {
+        let index = zone as usize;
+        self.bounds.resize(self.bounds.len().max(index + 1), Bounds::NOWHERE);
+        self.bounds[index] = bounds;
+        let Some(size) = Self::size_for(&bounds) else { return self.everywhere.push(zone) };
+        let index = match self.grids.binary_search_by(|level| level.size.total_cmp(&size)) {
             Ok(index) => index,
             Err(index) => {
-                self.levels.insert(index, Level::new(size));
+                self.grids.insert(index, Level::new(size));
                 index
             }
         };
-        let level = &mut self.levels[index];
-        level.all.push(near);
+        let level = &mut self.grids[index];
+        level.all.push(zone);
         each_cell(level.listing(&bounds), |cell| {
-            level.cells.entry(key(cell)).or_default().push(near);
+            level.cells.entry(key(cell)).or_default().push(zone);
         });
     }
 
     /// Takes a zone out that was put in with those bounds.
     pub(crate) fn remove(&mut self, zone: u32, bounds: &Bounds) {
-        let take = |list: &mut Vec<Near>| {
-            if let Some(index) = list.iter().position(|near| near.zone == zone) {
+        let take = |list: &mut Vec<u32>| {
+            if let Some(index) = list.iter().position(|other| *other == zone) {
                 list.swap_remove(index);
             }
         };
         let Some(size) = Self::size_for(bounds) else { return take(&mut self.everywhere) };
-        let place = self.levels.binary_search_by(|level| level.size.total_cmp(&size));
-        let Some(level) = place.ok().and_then(|index| self.levels.get_mut(index)) else { return };
+        let place = self.grids.binary_search_by(|level| level.size.total_cmp(&size));
+        let Some(level) = place.ok().and_then(|index| self.grids.get_mut(index)) else { return };
         take(&mut level.all);
         each_cell(level.listing(bounds), |cell| {
             if let Some(list) = level.cells.get_mut(&key(cell))
-                && let Some(index) = list.iter().position(|near| near.zone == zone)
+                && let Some(index) = list.iter().position(|other| *other == zone)
             {
                 list.swap_remove(index);
             }
@@ -152,30 +150,28 @@ impl Levels {
     }
 
     pub(crate) fn clear(&mut self) {
-        for level in &mut self.levels {
+        for level in &mut self.grids {
             level.all.clear();
             level.cells.values_mut().for_each(List::clear);
         }
         self.everywhere.clear();
     }
 
-    /// Every zone that something may touch which stays within `bounds` on its way to `to`. A zone may come several
-    /// times when `many` says so.
+    /// Every zone that something may touch which stays within `bounds` on its way to `to`, and some others, each with
+    /// what it covers. A zone may come several times.
     #[inline]
-    pub(crate) fn near(&self, from: Vec3, to: Vec3, bounds: &Bounds, mut each: impl FnMut(&Near, bool)) {
-        for near in &self.everywhere {
-            each(near, false);
-        }
-        for level in &self.levels {
-            let at = to.as_dvec3();
-            let cell = level.cell(at);
+    pub(crate) fn near(&self, from: Vec3, to: Vec3, bounds: &Bounds, mut each: impl FnMut(u32, &Bounds)) {
+        let mut each = |zone: &u32| each(*zone, &self.bounds[*zone as usize]);
+        self.everywhere.iter().for_each(&mut each);
+        for level in &self.grids {
+            let cell = level.cell(to.as_dvec3());
             let margin = DVec3::splat(level.margin());
             #[expect(clippy::cast_precision_loss, reason = "cells lie within 2^40")]
             let corner = DVec3::new(cell[0] as f64, cell[1] as f64, cell[2] as f64) * level.size;
             let inside = bounds.min.as_dvec3().cmpge(corner - margin).all()
                 && bounds.max.as_dvec3().cmple(corner + margin + level.size).all();
             if inside {
-                level.list(cell).iter().for_each(|near| each(near, false));
+                level.list(cell).iter().for_each(&mut each);
             } else {
                 level.far(from, to, bounds, &mut each);
             }
@@ -186,7 +182,7 @@ impl Levels {
     #[inline]
     pub(crate) fn clearance(&self, at: Vec3) -> f64 {
         let mut least = f64::INFINITY;
-        for level in &self.levels {
+        for level in &self.grids {
             let at = at.as_dvec3() / level.size;
             #[expect(clippy::cast_precision_loss, reason = "far out nobody is safe")]
             let inner = |of: f64| {
@@ -202,13 +198,13 @@ impl Levels {
 
 impl Level {
     /// Something long or large.
-    fn far(&self, from: Vec3, to: Vec3, bounds: &Bounds, each: &mut impl FnMut(&Near, bool)) {
+    fn far(&self, from: Vec3, to: Vec3, bounds: &Bounds, each: &mut impl FnMut(&u32)) {
         let cells = (self.cell(bounds.min.as_dvec3()), self.cell(bounds.max.as_dvec3()));
         #[expect(clippy::cast_precision_loss, reason = "a rough count")]
         let zones = self.all.len() as f64;
         let count = count_cells(cells);
         if count <= 8.0 && count <= zones {
-            return each_cell(cells, |cell| self.list(cell).iter().for_each(|near| each(near, true)));
+            return each_cell(cells, |cell| self.list(cell).iter().for_each(&mut *each));
         }
         // Along a long way, piece by piece.
         let (from, to) = (from.as_dvec3(), to.as_dvec3());
@@ -216,7 +212,7 @@ impl Level {
         let pieces = ((to - from).abs().max_element() / self.size).ceil().max(1.0);
         let thick = 2.0 + (2.0 * reach / self.size).ceil();
         if pieces * thick * thick * thick > zones {
-            return self.all.iter().for_each(|near| each(near, false));
+            return self.all.iter().for_each(each);
         }
         let mut done = 0.0;
         while done < pieces {
@@ -225,7 +221,7 @@ impl Level {
             // A hair more, for what the cutting rounds away.
             let reach = DVec3::splat(reach + self.margin() * 0.5);
             let cells = (self.cell(start.min(end) - reach), self.cell(start.max(end) + reach));
-            each_cell(cells, |cell| self.list(cell).iter().for_each(|near| each(near, true)));
+            each_cell(cells, |cell| self.list(cell).iter().for_each(&mut *each));
             done += 1.0;
         }
     }

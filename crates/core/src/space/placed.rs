@@ -139,6 +139,8 @@ impl Placed {
             Self::Turned { middle, half, back } if reach == 0.0 => {
                 slabs(back * (from - middle), back * (to - middle), half)
             }
+            // What goes through a side and not only past an edge is found at once.
+            Self::Box { middle, half } if meets_a_side(from - middle, to - middle, half, reach) => true,
             Self::Ball { middle, radius } => {
                 let reach = radius + reach;
                 (middle - nearest_on(from, to, middle)).length_squared() <= reach * reach
@@ -176,6 +178,33 @@ impl Placed {
             }
             Self::HalfSpace { .. } => Bounds::EVERYWHERE,
         }
+    }
+
+    /// The point of it that lies farthest that way; `None` if it has no end there.
+    pub(crate) fn farthest(&self, toward: DVec3) -> Option<DVec3> {
+        let corner = |half: DVec3, toward: DVec3| {
+            let part = |half: f64, toward: f64| {
+                if toward.abs() < 1e-12 { 0.0 } else { half * toward.signum() }
+            };
+            DVec3::new(part(half.x, toward.x), part(half.y, toward.y), part(half.z, toward.z))
+        };
+        let found = match *self {
+            Self::Box { middle, half } => middle + corner(half, toward),
+            Self::Turned { middle, half, back } => middle + back.inverse() * corner(half, back * toward),
+            Self::Ball { middle, radius } => middle + toward * radius,
+            Self::Capsule { from, to, radius } => {
+                let end = if from.dot(toward) > to.dot(toward) { from } else { to };
+                end + toward * radius
+            }
+            Self::Cylinder { middle, axis, half, radius } => {
+                let along = axis.dot(toward);
+                let aside = (toward - axis * along).try_normalize().unwrap_or(DVec3::ZERO);
+                let end = if along.abs() < 1e-12 { 0.0 } else { half * along.signum() };
+                middle + axis * end + aside * radius
+            }
+            Self::HalfSpace { .. } => return None,
+        };
+        found.is_finite().then_some(found)
     }
 
     /// Where a ray meets it first.
@@ -309,6 +338,12 @@ fn nearest_on(from: DVec3, to: DVec3, point: DVec3) -> DVec3 {
         return from;
     }
     from + way * ((point - from).dot(way) / length).clamp(0.0, 1.0)
+}
+
+/// Whether the way between two points comes so near to a side of a box around the origin, seen straight on.
+#[inline]
+fn meets_a_side(from: DVec3, to: DVec3, half: DVec3, reach: f64) -> bool {
+    [DVec3::X, DVec3::Y, DVec3::Z].into_iter().any(|side| slabs(from, to, half + side * reach))
 }
 
 /// Whether the way between two points meets a box around the origin.

@@ -204,6 +204,7 @@ impl Member {
         };
         match self.form {
             Form::Box { width, height, depth } => {
+                // What has no end there is reported as if it were 1.
                 let size = Vec3::new(width, height, depth.unwrap_or(1.0));
                 let fits = size.is_finite() && size.cmpgt(Vec3::ZERO).all();
                 if fits { Ok(()) } else { Err(Error::BadSize { found: size }) }

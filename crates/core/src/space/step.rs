@@ -3,10 +3,9 @@
 use glam::{DVec3, Vec3};
 
 use super::{
-    bounds::Bounds,
+    bounds::{Bounds, Way},
     entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, ZoneEntry},
     index::Index,
-    levels::Near,
     probe::Probe,
     reason::Reason,
     touch::{Touch, Touches},
@@ -135,13 +134,13 @@ impl Index {
         for key in &self.restless {
             let Some(Some(zone)) = zones.get(key.0 as usize) else { continue };
             news |= zone.news != News::Nothing;
-            self.roaming.push(Near { zone: key.0, bounds: zone.roams() });
+            self.roaming.push((key.0, zone.roams()));
         }
         self.roaming_many = self.roaming.len() > MANY;
         if self.roaming_many {
             self.roaming_levels.clear();
-            for near in &self.roaming {
-                self.roaming_levels.insert(near.zone, near.bounds);
+            for (zone, bounds) in &self.roaming {
+                self.roaming_levels.insert(*zone, *bounds);
             }
         }
         news
@@ -187,34 +186,32 @@ impl<Z, A> Look<'_, Z, A> {
             if !slow {
                 free = 0.0;
             }
-            let (at, start_at) = (to.as_dvec3(), start.as_dvec3());
-            index.settled.near(start, to, &region, |near, _| {
-                if near.bounds.meets(&region) && (slow || near.bounds.may_meet_way(start_at, at, reach)) {
-                    if index.stamps[near.zone as usize] != stamp {
-                        index.stamps[near.zone as usize] = stamp;
-                        index.found.push(near.zone);
+            let at = to.as_dvec3();
+            let way = Way::new(start.as_dvec3(), at, reach);
+            let (stamps, found) = (&mut index.stamps, &mut index.found);
+            index.settled.near(start, to, &region, |zone, bounds| {
+                if bounds.meets(&region) && (slow || way.may_meet(bounds)) {
+                    if stamps[zone as usize] != stamp {
+                        stamps[zone as usize] = stamp;
+                        found.push(zone);
                     }
                 } else if slow {
-                    nearest = nearest.min(near.bounds.distance_squared(at));
+                    nearest = nearest.min(bounds.distance_squared(at));
                 }
             });
         }
         let (stamps, found, zones) = (&mut index.stamps, &mut index.found, &*self.zones);
-        let mut roaming = |near: &Near| {
-            let has_news =
-                || zones[near.zone as usize].as_ref().is_some_and(|zone| zone.news != News::Nothing);
-            if near.bounds.meets(&region)
-                && stamps[near.zone as usize] != stamp
-                && (moved || fresh || has_news())
-            {
-                stamps[near.zone as usize] = stamp;
-                found.push(near.zone);
+        let mut roaming = |zone: u32, bounds: &Bounds| {
+            let has_news = || zones[zone as usize].as_ref().is_some_and(|zone| zone.news != News::Nothing);
+            if bounds.meets(&region) && stamps[zone as usize] != stamp && (moved || fresh || has_news()) {
+                stamps[zone as usize] = stamp;
+                found.push(zone);
             }
         };
         if index.roaming_many {
-            index.roaming_levels.near(start, to, &region, |near, _| roaming(near));
+            index.roaming_levels.near(start, to, &region, roaming);
         } else {
-            index.roaming.iter().for_each(&mut roaming);
+            index.roaming.iter().for_each(|(zone, bounds)| roaming(*zone, bounds));
         }
         // Who is inside a zone that is not near any more has left it.
         for zone in &body.inside {

@@ -79,7 +79,12 @@ impl Resolver<'_, '_> {
     /// What only the part itself knows to be out of range.
     fn try_out(&mut self, info: &PartInfo, part: &model::Part, settings: &Settings, ids: &dyn Ids) {
         let missing = info.settings.iter().any(|setting| setting.required && !settings.has(&setting.name));
-        let Some(kind) = info.kind.filter(|_| !missing) else { return };
+        // What was written and could not be read is reported already.
+        let has = |name: &str| settings.has(name) || settings.more("also").iter().any(|more| more.has(name));
+        let unread = part.settings.iter().any(
+            |atom| matches!(atom, Atom::Word(word) if info.setting(&word.text).is_some() && !has(&word.text)),
+        );
+        let Some(kind) = info.kind.filter(|_| !missing && !unread) else { return };
         if let Err(error) = (kind.build)(settings, ids.rate()) {
             self.wrong(
                 Diagnostic::error(Code::BadLiteral, error.to_string())
