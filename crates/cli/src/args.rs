@@ -18,6 +18,8 @@ const EXIT: &str = "Exit status: 0 good, 1 the wiring or a playtest has faults, 
 pub(crate) enum Command {
     /// Check and play the shipped Harrow Lock scene, and print its trace.
     Demo,
+    /// Make a small project that checks, plays and passes its playtests.
+    New(New),
     /// Play a scene and print its trace.
     Play(Play),
     /// Check wiring without running it.
@@ -30,6 +32,12 @@ pub(crate) enum Command {
     Convert(Convert),
     /// Show what wiring may speak of: parts, their settings, commands and signals.
     Catalogue(CatalogueOf),
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct New {
+    /// The folder to make; the project is called as it is.
+    pub(crate) folder: PathBuf,
 }
 
 #[derive(Debug, clap::Args)]
@@ -65,7 +73,7 @@ pub(crate) struct CatalogueOf {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Play {
-    /// The wiring file, or the file of a project.
+    /// The wiring file, the file of a project, or its folder.
     pub(crate) file: PathBuf,
     /// Which scene of a project. Default the first.
     #[arg(long, value_name = "NAME")]

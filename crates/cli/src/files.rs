@@ -37,6 +37,31 @@ pub(crate) fn find(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Misuse> {
     Ok(files)
 }
 
+/// The one file a folder is played by: that of its project, or the only one in it. A file is itself.
+pub(crate) fn head_of(path: &Path) -> Result<PathBuf, Misuse> {
+    if !path.is_dir() {
+        return Ok(path.to_owned());
+    }
+    let all = find(&[path.to_owned()])?;
+    let mut projects = Vec::new();
+    for file in &all {
+        if is_project(&text(file)?) {
+            projects.push(file.clone());
+        }
+    }
+    match (&projects[..], &all[..]) {
+        ([one], _) | ([], [one]) => Ok(one.clone()),
+        (several, all) => {
+            let (count, word) = if several.is_empty() {
+                (all.len(), "scenes and no project")
+            } else {
+                (several.len(), "projects")
+            };
+            Err(Misuse::WhichFile { path: path.to_owned(), found: format!("{count} {word}") })
+        }
+    }
+}
+
 /// The text of a file.
 pub(crate) fn text(path: &Path) -> Result<String, Misuse> {
     let bytes = std::fs::read(path).map_err(|error| match error.kind() {

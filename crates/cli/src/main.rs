@@ -4,6 +4,7 @@ mod args;
 mod check;
 mod failure;
 mod files;
+mod new;
 mod out;
 mod play;
 mod test;
@@ -19,6 +20,7 @@ fn main() -> ExitCode {
     let args = Args::parse();
     let done = match args.command {
         Command::Demo => play::demo(),
+        Command::New(args) => new::new(&args),
         Command::Play(args) => play::play(&args),
         Command::Check(args) => check::check(&args),
         Command::Test(args) => test::test(&args),

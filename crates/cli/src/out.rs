@@ -28,6 +28,12 @@ pub(crate) enum Misuse {
     NoFiles(PathBuf),
     #[error("{} cannot be read: {reason}", path.display())]
     Unreadable { path: PathBuf, reason: String },
+    #[error("expected a folder named with letters, digits and underscores, not starting with a digit, found {}", .0.display())]
+    NoName(PathBuf),
+    #[error("{} is there already: give the name of a folder to be made", .0.display())]
+    Taken(PathBuf),
+    #[error("{} has {found}: give the path of the one to play", path.display())]
+    WhichFile { path: PathBuf, found: String },
     #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]
     NotText { path: PathBuf, at: usize },
     #[error("{} cannot be written: {reason}", path.display())]

@@ -21,7 +21,7 @@ pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
     if !(args.seconds > 0.0 && args.seconds <= 86_400.0) {
         return Err(Misuse::BadTime(args.seconds));
     }
-    let scenes = files::read(&args.file, &Catalogue::built_in())?;
+    let scenes = files::read(&files::head_of(&args.file)?, &Catalogue::built_in())?;
     let chosen = match &args.scene {
         None => scenes.iter().find(|scene| scene.scene_name().is_some()).or(scenes.first()),
         Some(wanted) => scenes.iter().find(|scene| scene.scene_name() == Some(wanted)),

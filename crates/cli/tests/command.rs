@@ -322,3 +322,50 @@ fn a_project_names_its_scenes_and_each_is_checked_with_what_all_share() {
     let (status, said, _) = call(&["check", &folder.path().display().to_string()]);
     assert_eq!((status, said.lines().count()), (0, 2), "{said}");
 }
+
+#[test]
+fn a_new_project_checks_plays_and_passes_at_once() {
+    let folder = TempDir::new().unwrap();
+    let made = folder.path().join("games").join("ferry_crossing");
+    let path = made.display().to_string();
+    let (status, text, _) = call(&["new", &path]);
+    assert_eq!(status, 0);
+    insta::assert_snapshot!(text.replace(&path, "ferry_crossing"), @r"
+    made ferry_crossing/ferry_crossing.stoi
+    made ferry_crossing/landing.stoi
+
+      stoicheon check ferry_crossing
+      stoicheon test ferry_crossing
+      stoicheon play ferry_crossing/ferry_crossing.stoi
+    ");
+    for (command, last) in [("check", "2 playtests)"), ("test", "2 playtests passed, 0 failed"), ("play", "")]
+    {
+        let (status, text, errors) = call(&[command, &path]);
+        assert_eq!((status, errors.as_str()), (0, ""), "{command}");
+        assert!(text.trim_end().ends_with(last), "{command}: {text}");
+    }
+    assert_eq!(call(&["fmt", "--check", &path]).0, 0);
+
+    // A folder that is there stays as it is; a name that is none makes nothing.
+    let before = std::fs::read_to_string(made.join("landing.stoi")).unwrap();
+    let (status, _, errors) = call(&["new", &path]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("is there already: give the name of a folder to be made"), "{errors}");
+    assert_eq!(std::fs::read_to_string(made.join("landing.stoi")).unwrap(), before);
+    let (status, _, errors) = call(&["new", &folder.path().join("2 gates").display().to_string()]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("named with letters, digits and underscores"), "{errors}");
+    let left: Vec<_> =
+        std::fs::read_dir(folder.path()).unwrap().map(|entry| entry.unwrap().file_name()).collect();
+    assert_eq!(left, ["games"], "nothing is left lying about");
+}
+
+#[test]
+fn a_folder_is_played_by_its_project_and_asked_about_when_there_are_several() {
+    let (status, text, _) = call(&["play", "demo/canal"]);
+    assert_eq!(status, 0);
+    assert!(text.starts_with("lockside ("), "{text}");
+    let (status, _, errors) = call(&["play", "crates/script/tests/scenes"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("has 3 scenes and no project: give the path of the one to play"), "{errors}");
+}

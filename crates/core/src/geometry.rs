@@ -81,6 +81,11 @@ impl Rotation {
         (if angle < 1e-6 { DVec3::Y } else { axis }.as_vec3(), angle.to_degrees())
     }
 
+    /// Whether it is a turn. Data from outside may be damaged.
+    pub(crate) fn is_sound(self) -> bool {
+        (self.quat().length() - 1.0).abs() <= 1e-3
+    }
+
     pub(crate) fn to_array(self) -> [f32; 4] {
         self.0
     }

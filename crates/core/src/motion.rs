@@ -1,10 +1,10 @@
 //! The motion phase: what moves by itself goes one tick.
 
-use glam::DVec3;
+use glam::{DVec3, Vec3};
 
 use crate::{
     geometry::Pose,
-    object::{Course, ObjectId},
+    object::{Body, Course, Object, ObjectId},
     state::State,
     trace::Event,
     whereabouts::Way,
@@ -17,19 +17,42 @@ impl State {
         let objects = &self.objects;
         self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(|object| object.enabled));
         self.push();
-        for index in 0..self.objects.ids().len() {
-            let id = self.objects.ids()[index];
-            let Some(object) = self.objects.get(id).filter(|object| object.enabled) else { continue };
-            let Some(body) = &object.body else { continue };
-            let drifts = body.velocity != glam::Vec3::ZERO;
-            if let Some(course) = body.course {
-                self.walk_on(id, course);
-            }
-            if drifts {
-                self.drift(id);
-            }
-        }
+        let mut movers = std::mem::take(&mut self.movers);
+        movers.retain(|(_, id)| self.move_on(*id));
+        // Nothing a body does as it moves sets another one going, so none was added meanwhile.
+        self.movers = movers;
         self.move_tweens();
+    }
+
+    /// One tick of a body; false once it has come to rest.
+    fn move_on(&mut self, id: ObjectId) -> bool {
+        let Some(object) = self.objects.get(id) else { return false };
+        let Some(body) = &object.body else { return false };
+        if !object.enabled {
+            return true;
+        }
+        let drifts = body.velocity != Vec3::ZERO;
+        if let Some(course) = body.course {
+            self.walk_on(id, course);
+        }
+        if drifts {
+            self.drift(id);
+        }
+        self.objects.get(id).and_then(|object| object.body.as_ref()).is_some_and(Body::moves)
+    }
+
+    /// A body has been given a walk or a velocity.
+    pub(crate) fn set_going(&mut self, id: ObjectId) {
+        if let Some(object) = self.objects.get(id) {
+            self.movers.insert((object.number, id));
+        }
+    }
+
+    /// Finds the bodies that move, when they were read from data.
+    pub(crate) fn find_movers(&mut self) {
+        let moves = |object: &Object| object.body.as_ref().is_some_and(Body::moves);
+        let moving = self.objects.iter().filter(|(_, object)| moves(object));
+        self.movers = moving.map(|(id, object)| (object.number, id)).collect();
     }
 
     /// One tick of a walk.

@@ -44,6 +44,13 @@ pub(crate) type Tags = SmallVec<[Tag; 4]>;
 /// The tag every player's body has.
 pub const PLAYER: &str = "player";
 
+impl Body {
+    /// Whether the motion phase moves it.
+    pub(crate) fn moves(&self) -> bool {
+        self.course.is_some() || self.velocity != Vec3::ZERO
+    }
+}
+
 /// A straight walk at an even pace.
 #[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Course {
@@ -257,7 +264,9 @@ impl Objects {
     /// Whether every tag of every object has its list. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
         let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
-        self.tagged.len() == self.tags.len() && self.all.values().all(|object| object.tags.iter().all(known))
+        let placed = |object: &Object| object.at.is_finite() && object.facing.is_sound();
+        self.tagged.len() == self.tags.len()
+            && self.all.values().all(|object| object.tags.iter().all(known) && placed(object))
     }
 
     pub(crate) fn find_tag(&self, word: &str) -> Option<Tag> {

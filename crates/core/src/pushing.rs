@@ -51,9 +51,10 @@ impl State {
         self.note_mishap(mishap, None);
         if velocity != before
             && velocity.is_finite()
-            && let Ok(body) = self.body_mut(body)
+            && let Ok(pushed) = self.body_mut(body)
         {
-            body.velocity = velocity;
+            pushed.velocity = velocity;
+            self.set_going(body);
         }
     }
 

@@ -131,6 +131,7 @@ impl State {
         let cause = self.bus.trace.note(doing.cause, 0, Event::Driven { body: id, velocity });
         let body = self.body_mut(id)?;
         (body.velocity, body.pushed_by) = (velocity, cause);
+        self.set_going(id);
         Ok(())
     }
 
@@ -164,6 +165,7 @@ impl State {
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
         let step = (speed * self.clock.rate.step()) as f32;
         self.body_mut(id)?.course = Some(Course { to, step, cause });
+        self.set_going(id);
         Ok(())
     }
 

@@ -350,7 +350,8 @@ fn a_zone_that_goes_dark_first_reports_left_for_everyone_inside() {
         "settle refuses 1 (asleep)",
         "settle delivers towpath_pad.left",
         "settle takes 0",
-        "settle refuses 1 (asleep)",        "settle delivers towpath_pad.vacated",
+        "settle refuses 1 (asleep)",
+        "settle delivers towpath_pad.vacated",
     ]
     "#);
     assert!(!scene.world.is_inside(bob, zone.part));

@@ -571,6 +571,9 @@ fn a_damaged_list_of_who_is_inside_is_refused() {
     assert!(refused(|tracker| tracker["bodies"][0]["inside"] = serde_json::json!([])));
     assert!(refused(|tracker| tracker["motions"] = serde_json::json!([])));
     assert!(refused(|tracker| tracker["zones"][0]["margin"] = (-1).into()));
+    assert!(refused(
+        |tracker| tracker["zones"][0]["pose"]["facing"] = serde_json::json!([0.0, 0.0, 0.0, 5.0])
+    ));
 }
 
 /// A busy towpath with these names, run for a while: who touched what, by number.

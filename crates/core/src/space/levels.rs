@@ -55,7 +55,9 @@ impl Level {
 
     #[inline]
     fn cell(&self, at: DVec3) -> Cell {
-        [floor(at.x / self.size), floor(at.y / self.size), floor(at.z / self.size)]
+        // Exact, since both are powers of two.
+        let at = at * (1.0 / self.size);
+        [floor(at.x), floor(at.y), floor(at.z)]
     }
 
     #[inline]
@@ -183,7 +185,7 @@ impl Levels {
     pub(crate) fn clearance(&self, at: Vec3) -> f64 {
         let mut least = f64::INFINITY;
         for level in &self.grids {
-            let at = at.as_dvec3() / level.size;
+            let at = at.as_dvec3() * (1.0 / level.size);
             #[expect(clippy::cast_precision_loss, reason = "far out nobody is safe")]
             let inner = |of: f64| {
                 let over = of - floor(of) as f64;

@@ -343,7 +343,21 @@ fn nearest_on(from: DVec3, to: DVec3, point: DVec3) -> DVec3 {
 /// Whether the way between two points comes so near to a side of a box around the origin, seen straight on.
 #[inline]
 fn meets_a_side(from: DVec3, to: DVec3, half: DVec3, reach: f64) -> bool {
-    [DVec3::X, DVec3::Y, DVec3::Z].into_iter().any(|side| slabs(from, to, half + side * reach))
+    let by = DVec3::ONE / (to - from);
+    // When it is between the two sides of one axis, as far out as that.
+    let between = |axis: usize, half: f64| {
+        let (low, high) = ((-half - from[axis]) * by[axis], (half - from[axis]) * by[axis]);
+        // Where it does not move along the axis, it may lie on the border all the way.
+        let border = low.is_nan() || high.is_nan();
+        if border { (f64::NEG_INFINITY, f64::INFINITY) } else { (low.min(high), low.max(high)) }
+    };
+    let near = [0, 1, 2].map(|axis| between(axis, half[axis]));
+    (0..3).any(|side| {
+        let mut spans = near;
+        spans[side] = between(side, half[side] + reach);
+        let first = spans.iter().fold(0.0_f64, |first, span| first.max(span.0));
+        first <= spans.iter().fold(1.0_f64, |last, span| last.min(span.1))
+    })
 }
 
 /// Whether the way between two points meets a box around the origin.

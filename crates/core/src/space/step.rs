@@ -16,6 +16,8 @@ use super::{
 const QUIET: u8 = 8;
 /// From so many on, zones that move are put in grids.
 const MANY: usize = 16;
+/// In so many steps a body must stay within reach of its place for it to be worth knowing how far that is.
+const STEPS: f64 = 6.0;
 /// How far a body is thought to be able to go is a little less than was found, for what rounding takes.
 const CAUTION: f64 = 0.999_999;
 
@@ -181,8 +183,8 @@ impl<Z, A> Look<'_, Z, A> {
         let mut free = 0.0;
         if all {
             free = index.settled.clearance(to) - reach;
-            // How far it can go is of use only to somebody who does not go that far in one step.
-            let slow = f64::from((to - from).length()) * 2.0 < free;
+            // How far it can go is worth finding out only for somebody who takes several steps to go that far.
+            let slow = f64::from((to - from).length()) * STEPS < free;
             if !slow {
                 free = 0.0;
             }

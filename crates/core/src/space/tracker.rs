@@ -498,6 +498,8 @@ impl<Z, B> Tracker<Z, B> {
             if !entry.inside.is_sorted_by(|one, two| one.number < two.number)
                 || entry.shape.as_ref().is_some_and(|shape| shape.check().is_err())
                 || !entry.pose.at.is_finite()
+                || !entry.pose.facing.is_sound()
+                || !entry.before.facing.is_sound()
                 || entry.margin.is_nan()
                 || entry.margin < 0.0
             {

@@ -5,7 +5,7 @@ mod wiring;
 use std::{
     any::Any,
     cell::{Cell, RefCell},
-    collections::BTreeMap,
+    collections::{BTreeMap, BTreeSet},
 };
 
 use glam::Vec3;
@@ -65,6 +65,8 @@ pub struct State {
     /// What parts want to be worked out while the world runs, by setting.
     pub(crate) asked: BTreeMap<PartId, Vec<(SmolStr, Expr)>>,
     pub(crate) hands: AllHands,
+    /// The bodies that the motion phase moves, by number.
+    pub(crate) movers: BTreeSet<(u32, ObjectId)>,
     pub(crate) waiting: Waiting,
     pub(crate) scenes: Scenes,
     /// Start-up is over.
@@ -113,6 +115,7 @@ impl State {
             aimed: Vec::new(),
             asked: BTreeMap::new(),
             hands: AllHands::new(),
+            movers: BTreeSet::new(),
             waiting: Waiting::default(),
             scenes: Scenes::default(),
             started: false,

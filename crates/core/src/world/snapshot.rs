@@ -184,6 +184,7 @@ impl<G: 'static> World<G> {
         state.asked.clone_from(&snapshot.asked);
         state.hands.clone_from(&snapshot.hands);
         state.revive_tracker();
+        state.find_movers();
         state.waiting.clone_from(&snapshot.waiting);
         state.scenes.clone_from(&snapshot.scenes);
         state.spawned.clone_from(&snapshot.spawned);
@@ -231,7 +232,7 @@ impl<G: 'static> World<G> {
             return mismatch("its lists of wires are damaged");
         }
         if !snapshot.objects.is_sound() {
-            return mismatch("its lists of tags are damaged");
+            return mismatch("its objects are damaged");
         }
         if !State::are_sound(&snapshot.binds, &snapshot.bind_names, &snapshot.vars) {
             return mismatch("its list of binds is damaged");
