@@ -105,36 +105,31 @@ impl Door {
         ],
         commands: &["open", "close", "toggle"],
         settings: &[
-            Setting {
-                name: "swing",
-                ty: SettingType::Angle,
-                about: "The angle it opens by. Default 90deg, unless it slides.",
-                required: false,
-            },
-            Setting {
-                name: "about",
-                ty: SettingType::OneOf(&["x", "y", "z"]),
-                about: "The axis it swings about. Default y.",
-                required: false,
-            },
-            Setting {
-                name: "hinge",
-                ty: SettingType::Vector,
-                about: "Where the hinge is, from the object's place. Default (0, 0, 0).",
-                required: false,
-            },
-            Setting {
-                name: "slide",
-                ty: SettingType::Vector,
-                about: "How far it slides when open, instead of swinging.",
-                required: false,
-            },
-            Setting {
-                name: "over",
-                ty: SettingType::Seconds,
-                about: "How long it takes from shut to open. Default 1s.",
-                required: false,
-            },
+            Setting::optional(
+                "swing",
+                SettingType::Angle,
+                "The angle it opens by. Default 90deg, unless it slides.",
+            ),
+            Setting::optional(
+                "about",
+                SettingType::OneOf(&["x", "y", "z"]),
+                "The axis it swings about. Default y.",
+            ),
+            Setting::optional(
+                "hinge",
+                SettingType::Vector,
+                "Where the hinge is, from the object's place. Default (0, 0, 0).",
+            ),
+            Setting::optional(
+                "slide",
+                SettingType::Vector,
+                "How far it slides when open, instead of swinging.",
+            ),
+            Setting::optional(
+                "over",
+                SettingType::Seconds,
+                "How long it takes from shut to open. Default 1s.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::slide(Vec3::ZERO)),

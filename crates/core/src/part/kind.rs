@@ -105,6 +105,18 @@ pub struct Setting {
     pub required: bool,
 }
 
+impl Setting {
+    /// One that may be left out.
+    pub const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+        Self { name, ty, about, required: false }
+    }
+
+    /// One that must be given.
+    pub const fn required(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+        Self { name, ty, about, required: true }
+    }
+}
+
 /// One list of settings after another, for kinds that share some.
 pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>(
     one: [Setting; ONE],

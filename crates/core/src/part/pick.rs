@@ -66,23 +66,23 @@ pub struct PickHandle {
     pub picked: Signal<Picked>,
 }
 
-const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Setting {
-    Setting { name, ty, about, required: false }
-}
-
 const OF_A_PICK: [Setting; 4] = [
-    optional("reach", SettingType::Number, "How far from the player the point may be. Default anywhere."),
-    optional(
+    Setting::optional(
+        "reach",
+        SettingType::Number,
+        "How far from the player the point may be. Default anywhere.",
+    ),
+    Setting::optional(
         "cells",
         SettingType::OneOf(&["square", "hex_pointy", "hex_flat"]),
         "The grid of cells on it, around the object's place. Default none.",
     ),
-    optional(
+    Setting::optional(
         "cell",
         SettingType::Number,
         "The side of a square, or how far a corner of a hexagon is from its middle. Default 1.",
     ),
-    optional(
+    Setting::optional(
         "numbered",
         SettingType::OneOf(&["axial", "odd", "even", "flat_axial", "flat_odd", "flat_even"]),
         "How hexagons are numbered: axial, or in columns and rows of which the odd or even ones are shifted; with \

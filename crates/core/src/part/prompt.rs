@@ -66,10 +66,6 @@ pub struct PromptHandle {
     pub answered: Signal<()>,
 }
 
-const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Setting {
-    Setting { name, ty, about, required: false }
-}
-
 impl Prompt {
     /// The number of the signal `offered`.
     pub(crate) const OFFERED: usize = 0;
@@ -106,22 +102,33 @@ impl Prompt {
         ],
         commands: &[],
         settings: &[
-            Setting {
-                name: "label",
-                ty: SettingType::Text,
-                about: "What the player is told; the word `label` may be left out.",
-                required: true,
-            },
-            optional("key", SettingType::Word, "The key, or the action, that answers it. Default use."),
-            optional("hold", SettingType::Seconds, "How long the key must be held. Default not at all."),
-            optional("reach", SettingType::Number, "How near the player must be, in scene units. Default 2."),
-            optional("sight", SettingType::Flag, "Nothing solid may stand between."),
-            optional(
+            Setting::required(
+                "label",
+                SettingType::Text,
+                "What the player is told; the word `label` may be left out.",
+            ),
+            Setting::optional(
+                "key",
+                SettingType::Word,
+                "The key, or the action, that answers it. Default use.",
+            ),
+            Setting::optional(
+                "hold",
+                SettingType::Seconds,
+                "How long the key must be held. Default not at all.",
+            ),
+            Setting::optional(
+                "reach",
+                SettingType::Number,
+                "How near the player must be, in scene units. Default 2.",
+            ),
+            Setting::optional("sight", SettingType::Flag, "Nothing solid may stand between."),
+            Setting::optional(
                 "facing",
                 SettingType::Angle,
                 "How far to the side of where the player faces it may be. Default anywhere.",
             ),
-            optional(
+            Setting::optional(
                 "when",
                 SettingType::Condition,
                 "It is offered only while this holds; `who` is the player.",

@@ -44,10 +44,6 @@ pub struct Push {
     by: Expr,
 }
 
-const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Setting {
-    Setting { name, ty, about, required: false }
-}
-
 impl Push {
     /// What is known of pushes.
     pub const KIND: PartKind = PartKind {
@@ -57,24 +53,27 @@ impl Push {
         signals: &[],
         commands: &[],
         settings: &[
-            Setting {
-                name: "along",
-                ty: SettingType::Vector,
-                about: "Which way, as seen from the object; its length does not count.",
-                required: true,
-            },
-            optional(
+            Setting::required(
+                "along",
+                SettingType::Vector,
+                "Which way, as seen from the object; its length does not count.",
+            ),
+            Setting::optional(
                 "by",
                 SettingType::Amount,
                 "How fast, in scene units per second, or how much faster every second with `adding`. Default 1.",
             ),
-            optional("adding", SettingType::Flag, "It is added to the velocity there is, every second."),
-            optional(
+            Setting::optional(
+                "adding",
+                SettingType::Flag,
+                "It is added to the velocity there is, every second.",
+            ),
+            Setting::optional(
                 "falloff",
                 SettingType::Number,
                 "How far from the object it has fallen to nothing, in scene units. Default it does not fall.",
             ),
-            optional("stills", SettingType::Flag, "Whoever leaves is still again."),
+            Setting::optional("stills", SettingType::Flag, "Whoever leaves is still again."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::along(Vec3::X)),

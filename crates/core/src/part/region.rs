@@ -44,10 +44,6 @@ payload! {
     }
 }
 
-const fn setting(name: &'static str, ty: SettingType, about: &'static str) -> Setting {
-    Setting { name, ty, about, required: false }
-}
-
 /// The settings of one form, which `also` begins again.
 const OF_A_FORM: &[&str] = &[
     "box", "ball", "capsule", "cylinder", "radius", "height", "below", "above", "behind", "offset", "turned",
@@ -55,35 +51,43 @@ const OF_A_FORM: &[&str] = &[
 
 /// The settings that describe a shape, to be listed by a kind of part; [`shape_from`] reads them.
 pub(crate) const SHAPE_SETTINGS: [Setting; 12] = [
-    setting(
+    Setting::optional(
         "box",
         SettingType::Size,
         "The whole size of a box around the object's place, in scene units. With two numbers it reaches without \
          end along the third axis, for flat scenes.",
     ),
-    setting("ball", SettingType::Number, "The radius of a ball."),
-    setting("capsule", SettingType::Vector, "A line, from end to end; `radius` says how thick it is."),
-    setting(
+    Setting::optional("ball", SettingType::Number, "The radius of a ball."),
+    Setting::optional(
+        "capsule",
+        SettingType::Vector,
+        "A line, from end to end; `radius` says how thick it is.",
+    ),
+    Setting::optional(
         "cylinder",
         SettingType::Number,
         "The radius of an upright cylinder; `height` says how high it is.",
     ),
-    setting("radius", SettingType::Number, "The radius of a capsule."),
-    setting("height", SettingType::Number, "The height of a cylinder."),
-    setting("below", SettingType::Flag, "Everything below the object's place."),
-    setting("above", SettingType::Flag, "Everything above the object's place."),
-    setting(
+    Setting::optional("radius", SettingType::Number, "The radius of a capsule."),
+    Setting::optional("height", SettingType::Number, "The height of a cylinder."),
+    Setting::optional("below", SettingType::Flag, "Everything below the object's place."),
+    Setting::optional("above", SettingType::Flag, "Everything above the object's place."),
+    Setting::optional(
         "behind",
         SettingType::Vector,
         "Everything on the other side of the object's place from where this points.",
     ),
-    setting(
+    Setting::optional(
         "offset",
         SettingType::Vector,
         "Where its middle is, from the object's place. Default (0, 0, 0).",
     ),
-    setting("turned", SettingType::Rotation, "How it is turned, beside the way the object faces."),
-    setting("also", SettingType::More(OF_A_FORM), "Begins another form; the shape is all of them together."),
+    Setting::optional("turned", SettingType::Rotation, "How it is turned, beside the way the object faces."),
+    Setting::optional(
+        "also",
+        SettingType::More(OF_A_FORM),
+        "Begins another form; the shape is all of them together.",
+    ),
 ];
 
 /// The shape that settings describe, if they describe any.

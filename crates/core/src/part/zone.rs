@@ -67,37 +67,28 @@ impl ZoneHandle {
 }
 
 const OF_A_ZONE: [Setting; 5] = [
-    Setting {
-        name: "admits",
-        ty: SettingType::Tags,
-        about: "Bodies with one of these tags only. Default everybody.",
-        required: false,
-    },
-    Setting {
-        name: "when",
-        ty: SettingType::Condition,
-        about: "Asked once when somebody comes to the border; whoever is turned away is not inside until he has \
+    Setting::optional("admits", SettingType::Tags, "Bodies with one of these tags only. Default everybody."),
+    Setting::optional(
+        "when",
+        SettingType::Condition,
+        "Asked once when somebody comes to the border; whoever is turned away is not inside until he has \
                 gone and come again.",
-        required: false,
-    },
-    Setting {
-        name: "pulse",
-        ty: SettingType::Seconds,
-        about: "How often it tells of whoever is inside, counted from when each came. Default never.",
-        required: false,
-    },
-    Setting {
-        name: "margin",
-        ty: SettingType::Number,
-        about: "How far outside somebody may stand, in scene units, before he has left. Default 0.",
-        required: false,
-    },
-    Setting {
-        name: "told",
-        ty: SettingType::Flag,
-        about: "It has no shape: the host's own physics says who is inside.",
-        required: false,
-    },
+    ),
+    Setting::optional(
+        "pulse",
+        SettingType::Seconds,
+        "How often it tells of whoever is inside, counted from when each came. Default never.",
+    ),
+    Setting::optional(
+        "margin",
+        SettingType::Number,
+        "How far outside somebody may stand, in scene units, before he has left. Default 0.",
+    ),
+    Setting::optional(
+        "told",
+        SettingType::Flag,
+        "It has no shape: the host's own physics says who is inside.",
+    ),
 ];
 
 static SETTINGS: [Setting; 17] = concat(SHAPE_SETTINGS, OF_A_ZONE);
