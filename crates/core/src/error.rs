@@ -137,6 +137,9 @@ pub enum Error {
         "expected a form: box, ball, capsule, cylinder, below, above or behind; for a zone without one, `told`"
     )]
     MissingForm,
+    /// A zone that finds out by its form who is inside and is told so by the host as well.
+    #[error("expected a form, or `told` for a zone whose host says who is inside, found both")]
+    FormAndTold,
     /// A form without one of its sizes.
     #[error("expected `{setting}` with a {form}")]
     MissingSize {

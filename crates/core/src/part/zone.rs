@@ -173,8 +173,10 @@ impl Zone {
 
     fn from_settings(settings: &Settings) -> Result<Self, Error> {
         let shape = shape_from(settings)?;
-        if shape.is_some() == settings.has("told") {
-            return Err(Error::MissingForm);
+        match (&shape, settings.has("told")) {
+            (Some(_), true) => return Err(Error::FormAndTold),
+            (None, false) => return Err(Error::MissingForm),
+            _ => {}
         }
         let region = Region {
             shape,
