@@ -92,18 +92,21 @@ impl State {
         self.end(id, Reason::PlayerLeft, doing)
     }
 
-    /// What hangs on it ends after it, except for managers.
+    /// What hangs on it ends after it, except for managers. A list and no recursion, since much may hang on much.
     fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
-        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
-        let children = object.children.clone();
-        self.set_parent(id, None)?;
-        let cause = self.end_alone(id, as_body, doing)?;
-        let doing = Doing { cause, ..doing };
-        for child in children {
-            if self.objects.get(child).is_some_and(|child| child.manages) {
-                self.set_parent(child, None)?;
-            } else if self.objects.get(child).is_some() {
-                self.end(child, Reason::BodyGone, doing)?;
+        self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let mut ending = vec![(id, as_body, doing)];
+        while let Some((id, as_body, doing)) = ending.pop() {
+            let Some(object) = self.objects.get(id) else { continue };
+            let children = object.children.clone();
+            self.set_parent(id, None)?;
+            let cause = self.end_alone(id, as_body, doing)?;
+            for child in children.into_iter().rev() {
+                if self.objects.get(child).is_some_and(|child| child.manages) {
+                    self.set_parent(child, None)?;
+                } else {
+                    ending.push((child, Reason::BodyGone, Doing { cause, ..doing }));
+                }
             }
         }
         Ok(())

@@ -265,8 +265,27 @@ impl Objects {
     pub(crate) fn is_sound(&self) -> bool {
         let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
         let placed = |object: &Object| object.at.is_finite() && object.facing.is_sound();
-        self.tagged.len() == self.tags.len()
+        self.hangs_soundly()
+            && self.tagged.len() == self.tags.len()
             && self.all.values().all(|object| object.tags.iter().all(known) && placed(object))
+    }
+
+    /// Whether nothing hangs on itself, and whatever holds something knows of it.
+    fn hangs_soundly(&self) -> bool {
+        let mut known = BTreeSet::new();
+        self.all.iter().all(|(id, object)| {
+            let holds = |child: &ObjectId| self.all.get(*child).is_some_and(|child| child.parent == Some(id));
+            let mut way = BTreeSet::new();
+            let mut at = Some(id);
+            while let Some(next) = at.filter(|next| !known.contains(next)) {
+                let Some(object) = self.all.get(next).filter(|_| way.insert(next)) else { return false };
+                at = object.parent;
+            }
+            known.append(&mut way);
+            let parent = object.parent.map(|parent| self.all.get(parent));
+            object.children.iter().all(holds)
+                && parent.is_none_or(|parent| parent.is_some_and(|parent| parent.children.contains(&id)))
+        })
     }
 
     pub(crate) fn find_tag(&self, word: &str) -> Option<Tag> {

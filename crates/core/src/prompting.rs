@@ -1,6 +1,6 @@
 //! Prompts: which one each player is offered, and keys that are held.
 
-use std::cell::Cell;
+use std::{cell::Cell, collections::BTreeSet};
 
 use glam::{DVec3, Vec3};
 use serde::{Deserialize, Serialize};
@@ -67,13 +67,16 @@ impl State {
             return;
         }
         self.hands.retain(|(_, player), _| self.objects.get(*player).is_some());
-        let players: Vec<ObjectId> =
-            self.find_tag(PLAYER).into_iter().flat_map(|tag| self.objects.tagged(tag)).collect();
+        let tag = self.find_tag(PLAYER);
+        let tagged = tag.into_iter().flat_map(|tag| self.objects.tagged(tag));
+        let numbered = tagged.filter_map(|player| Some((self.objects.get(player)?.number, player)));
+        // Whoever is a player no more has what he was offered withdrawn.
+        let players: BTreeSet<_> = numbered.chain(self.hands.keys().copied()).collect();
         let mut offers = Vec::new();
-        for player in players {
+        for (number, player) in players {
             let Some(object) = self.objects.get(player) else { continue };
-            let on = object.enabled && !object.fresh && object.body.is_some();
-            let number = object.number;
+            let plays = tag.is_some_and(|tag| object.tags.contains(&tag));
+            let on = plays && object.enabled && !object.fresh && object.body.is_some();
             let best = if on { self.best_prompt(player) } else { None };
             let before = self.hands.get(&(number, player)).and_then(|hands| hands.offered);
             if best != before {

@@ -77,3 +77,25 @@ fn who_touches_what_is_found_without_allocating_in_the_steady_state() {
     assert_eq!(counted.count_total, 0);
     assert!(told > 1_000, "{told}");
 }
+
+#[test]
+fn zones_that_move_on_and_on_leave_no_memory_behind() {
+    let mut tracker = Tracker::<(), ()>::new();
+    let shape = || Some(Shape::boxed(Vec3::splat(1.5)));
+    let fleet: Vec<_> = (0..40).map(|_| tracker.add_zone((), shape(), Pose::default()).unwrap()).collect();
+    tracker.add_body((), 1, Vec3::ZERO).unwrap();
+    let (mut touches, mut tick) = (Touches::default(), 0_u16);
+    let mut sail = |tracker: &mut Tracker<(), ()>| {
+        for _ in 0..2_000 {
+            tick += 1;
+            for (number, zone) in (0_u16..).zip(&fleet) {
+                let place = Vec3::new(f32::from(tick) * 3.0, 0.0, f32::from(number) * 20.0);
+                tracker.move_zone(*zone, Pose::at(place)).unwrap();
+            }
+            tracker.step(tick.into(), |(), ()| true, &mut touches);
+        }
+    };
+    sail(&mut tracker);
+    let counted = allocation_counter::measure(|| sail(&mut tracker));
+    assert!(counted.bytes_current < 10_000, "{} bytes stayed", counted.bytes_current);
+}

@@ -337,6 +337,33 @@ fn each_player_is_offered_the_nearest_prompt_and_of_two_as_near_the_one_made_fir
 }
 
 #[test]
+fn whoever_is_a_player_no_more_has_his_prompt_withdrawn() {
+    let mut scene = towpath();
+    prompt(&mut scene.world, "bell", Vec3::X, Prompt::new("Ring"));
+    assert_eq!(scene.run(1), ["bell offered ada"]);
+    let (ada, bell) = (scene.ada, scene.world.signal::<()>("retire").unwrap());
+    scene.world.on(bell).run(move |_, (), cx| cx.untag(ada, "player")).unwrap();
+    scene.world.emit(bell, ()).unwrap();
+    assert_eq!(scene.run(2), ["bell withdrawn ada"]);
+}
+
+#[test]
+fn fifty_thousand_that_hang_on_each_other_go_and_end_together() {
+    let mut world = World::<()>::new();
+    let root = world.object("link_0").add().unwrap();
+    let mut last = root;
+    for number in 1..50_000 {
+        last = world.object(&format!("link_{number}")).hung_on(last).at(at(0.0, 0.001, 0.0)).add().unwrap();
+    }
+    world.put(root, at(5.0, 0.0, 0.0)).unwrap();
+    world.step(&mut ()).unwrap();
+    assert!(world.place(last).unwrap().x > 4.9);
+    world.destroy(root).unwrap();
+    world.step(&mut ()).unwrap();
+    assert_eq!(world.objects().count(), 0);
+}
+
+#[test]
 fn a_hold_takes_its_time_and_is_cancelled_by_letting_go_or_going_away() {
     let mut scene = towpath();
     let part = prompt(&mut scene.world, "paddle", Vec3::X, Prompt::new("Wind").key("wind").hold(tick(3.0)));
@@ -570,6 +597,8 @@ fn a_damaged_list_of_who_is_inside_is_refused() {
     assert!(refused(|tracker| tracker["zones"][0]["inside"][0]["body"] = 7.into()));
     assert!(refused(|tracker| tracker["bodies"][0]["inside"] = serde_json::json!([])));
     assert!(refused(|tracker| tracker["motions"] = serde_json::json!([])));
+    assert!(refused(|tracker| tracker["free_bodies"] = serde_json::json!([4_000_000_000_u32])));
+    assert!(refused(|tracker| tracker["free_zones"] = serde_json::json!([0])));
     assert!(refused(|tracker| tracker["zones"][0]["margin"] = (-1).into()));
     assert!(refused(
         |tracker| tracker["zones"][0]["pose"]["facing"] = serde_json::json!([0.0, 0.0, 0.0, 5.0])

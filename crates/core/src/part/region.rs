@@ -26,6 +26,20 @@ pub struct Region {
     pub margin: f64,
 }
 
+impl Region {
+    /// Whether its shape can be, and its margin.
+    ///
+    /// # Errors
+    /// What is wrong with the shape; [`Error::BadNumber`] for a margin that is not from 0 up.
+    pub fn check(&self) -> Result<(), Error> {
+        self.shape.as_ref().map_or(Ok(()), Shape::check)?;
+        if self.margin >= 0.0 && self.margin.is_finite() {
+            return Ok(());
+        }
+        Err(Error::BadNumber { setting: "margin", expected: "a number from 0 up", found: self.margin })
+    }
+}
+
 payload! {
     /// Somebody came into a zone or went out of it. Who it was goes with the signal.
     #[derive(Clone, Copy, Debug, PartialEq)]

@@ -235,11 +235,7 @@ impl PartSpec for Zone {
     type Handle = ZoneHandle;
 
     fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
-        self.region.shape.as_ref().map_or(Ok(()), Shape::check)?;
-        if !(self.region.margin >= 0.0 && self.region.margin.is_finite()) {
-            let (setting, expected) = ("margin", "a number from 0 up");
-            return Err(Error::BadNumber { setting, expected, found: self.region.margin });
-        }
+        self.region.check()?;
         self.region.pulse = self.pulse.map(|every| rate.ticks(every)).transpose()?;
         Ok(Box::new(self))
     }

@@ -35,7 +35,7 @@ impl Index {
         entry.cache.restless = false;
         if let Some(bounds) = entry.cache.bounds {
             self.settled.insert(key.0, bounds);
-            self.version += 1;
+            self.version = self.version.wrapping_add(1);
             entry.cache.settled = Some(bounds);
             entry.cache.seen = Some(bounds);
         }

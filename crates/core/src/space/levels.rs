@@ -147,6 +147,9 @@ impl Levels {
                 && let Some(index) = list.iter().position(|other| *other == zone)
             {
                 list.swap_remove(index);
+                if list.is_empty() {
+                    level.cells.remove(&key(cell));
+                }
             }
         });
     }
@@ -154,7 +157,12 @@ impl Levels {
     pub(crate) fn clear(&mut self) {
         for level in &mut self.grids {
             level.all.clear();
-            level.cells.values_mut().for_each(List::clear);
+            // Cells that nothing came near to since the last time go, or those that moving zones leave behind would stay.
+            level.cells.retain(|_, list| {
+                let used = !list.is_empty();
+                list.clear();
+                used
+            });
         }
         self.everywhere.clear();
     }

@@ -518,10 +518,20 @@ impl<Z, B> Tracker<Z, B> {
         let whole = |(index, motion): (usize, &Motion)| {
             motion.now.is_finite() && motion.before.is_finite() && motion.is(HERE) == here(index)
         };
-        self.motions.len() == self.bodies.len()
+        free(&self.free_zones, &self.zones)
+            && free(&self.free_bodies, &self.bodies)
+            && self.motions.len() == self.bodies.len()
             && self.motions.iter().enumerate().all(whole)
             && bodies.map(|body| body.inside.len()).sum::<usize>() == known
     }
+}
+
+/// Whether each place that is listed as free is there, is empty, and is listed once.
+fn free<T>(listed: &[u32], all: &[Option<T>]) -> bool {
+    let mut places: Vec<_> = listed.to_vec();
+    places.sort_unstable();
+    let empty = |place: &u32| all.get(*place as usize).is_some_and(Option::is_none);
+    places.iter().all(empty) && places.is_sorted_by(|one, two| one < two)
 }
 
 fn insert<T>(all: &mut Vec<Option<T>>, free: &mut Vec<u32>, entry: T) -> u32 {

@@ -13,7 +13,7 @@ use crate::{
     geometry::{Pose, Rotation},
     mould::{Mould, MouldId},
     object::{Body, Object, ObjectId, PLAYER, PropertyName, Tag},
-    part::{Part, PartId, PartKind, PartSpec, Settings},
+    part::{Part, PartId, PartKind, PartSpec, Region, Settings},
     payload::{Field, Payload},
     rule::{Rule, RuleId},
     scene::SceneId,
@@ -238,6 +238,9 @@ impl State {
         let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
         let asks = part.asks();
         let body = part.body().cloned();
+        // A part of a game's own may describe what cannot be: then nothing is made of it.
+        region.as_ref().map_or(Ok(()), Region::check)?;
+        body.as_ref().map_or(Ok(()), Shape::check_body)?;
         let id = self.parts.insert(object, number, part);
         let mut signals = SmallVec::new();
         for signal in kind.signals {
