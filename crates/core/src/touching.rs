@@ -88,6 +88,9 @@ impl State {
         if let Ok(zone) = self.zone_of(part) {
             self.tracker.reshape(zone, shape.clone())?;
         }
+        let mut values = Vec::new();
+        shape.save(&mut values);
+        values.iter().for_each(|value| self.bus.trace.feed(value));
         if self.parts.reshape(part, shape) { Ok(()) } else { Err(Error::NoSuchPart) }
     }
 

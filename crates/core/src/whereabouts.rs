@@ -11,6 +11,7 @@ use crate::{
     space::Reason,
     state::State,
     trace::{Event, RecordId},
+    value::Value,
     watch::Read,
     wire::ASLEEP,
 };
@@ -143,6 +144,8 @@ impl State {
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
         let at = self.objects.get(id).ok_or(Error::NoSuchObject)?.at;
+        self.bus.trace.feed(&Value::Object(id));
+        self.bus.trace.feed(&Value::Rotation(facing));
         self.relocate(id, Pose { at, facing }, Way::Walked, cause)
     }
 
@@ -189,6 +192,8 @@ impl State {
             }
             above = self.objects.get(next).ok_or(Error::NoSuchObject)?.parent;
         }
+        self.bus.trace.feed(&Value::Object(id));
+        self.bus.trace.feed(&parent.map_or(Value::Nothing, Value::Object));
         if let Some(before) = before.and_then(|before| self.objects.get_mut(before)) {
             before.children.retain(|child| *child != id);
         }

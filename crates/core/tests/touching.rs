@@ -582,6 +582,28 @@ fn what_cannot_be_is_refused_and_changes_nothing() {
 }
 
 #[test]
+fn turning_hanging_and_reshaping_are_in_the_digest_though_nothing_follows_from_them() {
+    type Change = fn(&mut World<Vec<String>>, ObjectId, ObjectId, PartId);
+    let changes: [Change; 4] = [
+        |_, _, _, _| (),
+        |world, gate, _, _| world.face(gate, Rotation::about(Vec3::Y, 10.0)).unwrap(),
+        |world, gate, pad, _| world.hang(gate, Some(pad)).unwrap(),
+        |world, _, _, zone| world.reshape(zone, Shape::ball(0.5)).unwrap(),
+    ];
+    let mut digests: Vec<_> = changes
+        .map(|change| {
+            let mut scene = towpath();
+            change(&mut scene.world, scene.gate, scene.pad, scene.zone.part);
+            scene.run(2);
+            scene.world.trace().digest()
+        })
+        .into();
+    digests.sort_unstable();
+    digests.dedup();
+    assert_eq!(digests.len(), 4);
+}
+
+#[test]
 fn a_damaged_list_of_who_is_inside_is_refused() {
     let mut scene = towpath();
     scene.world.put(scene.ada, PAD).unwrap();

@@ -382,10 +382,7 @@ impl<G: 'static> World<G> {
                 state.bus.trace.feed(&(body, at));
                 state.move_body(body, at)
             }
-            Input::Face { object, facing } => {
-                state.bus.trace.feed(&Value::Rotation(facing));
-                state.face(object, facing, None)
-            }
+            Input::Face { object, facing } => state.face(object, facing, None),
             Input::Drive { body, velocity } => state.drive(body, velocity, nobody),
             Input::Touch { zone, body, inside } => state.tell_zone(zone, body, inside),
             Input::Reshape { part, shape } => state.reshape(part, &shape),
