@@ -87,23 +87,26 @@ impl State {
         self.end(id, Reason::BodyGone, doing)
     }
 
-    /// Ends a player's body, since he has left.
-    pub(crate) fn leave(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
-        self.end(id, Reason::PlayerLeft, doing)
-    }
-
-    /// What hangs on it ends after it, except for managers. A list and no recursion, since much may hang on much.
-    fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
+    /// What hangs on it ends after it, except for managers, and for what a player carries: that is set down where it is.
+    /// A list and no recursion, since much may hang on much.
+    pub(crate) fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
         self.objects.get(id).ok_or(Error::NoSuchObject)?;
         let mut ending = vec![(id, as_body, doing)];
         while let Some((id, as_body, doing)) = ending.pop() {
             let Some(object) = self.objects.get(id) else { continue };
             let children = object.children.clone();
+            let plays = self.objects.people.get(&object.name).is_some_and(|person| person.id == id);
             self.set_parent(id, None)?;
+            self.let_go(id, doing.cause);
             let cause = self.end_alone(id, as_body, doing)?;
             for child in children.into_iter().rev() {
-                if self.objects.get(child).is_some_and(|child| child.manages) {
+                let Some(hangs) = self.objects.get(child) else { continue };
+                let (stays, carried) = (hangs.manages, plays && hangs.carried);
+                if stays || carried {
                     self.set_parent(child, None)?;
+                    if carried {
+                        self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
+                    }
                 } else {
                     ending.push((child, Reason::BodyGone, Doing { cause, ..doing }));
                 }
@@ -127,6 +130,7 @@ impl State {
                 lane.closed = true;
             }
         }
+        self.note_gone(id);
         self.objects.doom(id);
         self.scenes.drop_role(id);
         self.doomed.push(id);

@@ -13,7 +13,7 @@ use crate::{
     expr::{Expr, Scope},
     object::{PropertyName, Tag},
     payload::type_word,
-    scene::SceneId,
+    scene::{Places, SceneId},
     state::State,
     trace::{Event, RecordId},
     var::{VarId, Vars},
@@ -56,7 +56,6 @@ impl Bind {
 impl State {
     /// Makes a bind. Nothing is changed when it cannot be.
     pub(crate) fn bind(&mut self, kept: Kept, to: Expr, place: Place) -> Result<BindId, Error> {
-        let id = BindId(u32::try_from(self.binds.len()).unwrap_or(u32::MAX));
         if to.is_random() {
             return Err(Error::RandomBind { place });
         }
@@ -68,12 +67,14 @@ impl State {
             }
         }
         let scene = self.scenes.current;
-        self.binds.push(Bind { kept, to, place, scene, rank: 0, ended: false });
+        let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
+        let places = self.scenes.current_mut().map(|scene| &mut scene.binds);
+        let id = BindId(Places::put(places, &mut self.binds, bind));
         self.set_keeper(id, kept, Some(id));
         if let Some(way) = self.find_circle(id) {
             let circle = self.circle(&way);
             self.set_keeper(id, kept, None);
-            self.binds.pop();
+            self.binds[id.0 as usize].ended = true;
             return Err(circle);
         }
         self.binds_unranked = true;

@@ -209,7 +209,7 @@ impl<G: 'static> Cx<'_, G> {
     /// # Errors
     /// [`Error::NoSuchObject`] or [`Error::HangsOnItself`].
     pub fn hang(&mut self, object: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
-        self.state.set_parent(object, on)
+        self.state.carry(object, on)
     }
 
     /// Gives a zone, or another part that has a shape, another one.

@@ -287,6 +287,38 @@ pub enum Error {
     /// The scene was unloaded already, or belongs to another world.
     #[error("this scene is not in the world: it was unloaded already, or the id comes from another world")]
     NoSuchScene,
+    /// A save of a form this version does not know.
+    #[error(
+        "expected a save of form {known} or before, found one of form {found}: read it with a newer version"
+    )]
+    SaveVersion {
+        /// Its form.
+        found: u32,
+        /// The newest form that is known here.
+        known: u32,
+    },
+    /// Players have numbers already that are others in the save.
+    #[error(
+        "expected \"{there}\" to be the next player, as in the save, found \"{here}\": recall a save before anybody joins"
+    )]
+    SaveTooLate {
+        /// Who has the number here.
+        here: SmolStr,
+        /// Who has it in the save.
+        there: SmolStr,
+    },
+    /// The world has as many players as it may.
+    #[error("expected at most {most} players, found one more")]
+    NoRoom {
+        /// How many it may have.
+        most: u32,
+    },
+    /// Somebody would join who has not been here before, and nobody said where.
+    #[error("\"{name}\" has not been here before: say the scene and the spot where that player joins")]
+    NowhereToJoin {
+        /// The player.
+        name: SmolStr,
+    },
     /// A snapshot of a world that was built otherwise.
     #[error("the snapshot does not fit this world: {what}")]
     SnapshotMismatch {

@@ -59,6 +59,7 @@ mod expr;
 mod geometry;
 mod gone;
 mod group;
+mod memory;
 mod motion;
 mod mould;
 mod object;
@@ -82,6 +83,7 @@ mod spot;
 mod state;
 mod touching;
 mod trace;
+mod travel;
 mod tween;
 mod value;
 mod var;
@@ -99,6 +101,7 @@ pub use error::{Error, NoSuchSignal};
 pub use expr::{Among, Arithmetic, Comparison, Expr, Function, Mishap, StateTest};
 pub use geometry::{BadColour, Colour, Pose, Rotation};
 pub use glam::{self, Vec3};
+pub use memory::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, SceneMemory};
 pub use mould::{Mould, MouldId};
 pub use object::{ObjectId, PLAYER, PropertyName, Tag};
 pub use part::{
@@ -109,7 +112,7 @@ pub use part::{
 pub use payload::{Field, Payload};
 pub use pointing::Pointing;
 pub use rule::RuleId;
-pub use scene::SceneId;
+pub use scene::{SceneId, WhenEmpty};
 pub use send::Leaving;
 pub use sequence::{Step, Steps, Target, TaskId};
 pub use signal::{Signal, SignalId, SignalName};
@@ -120,6 +123,7 @@ pub use state::State;
 pub use trace::{
     About, Digest, Event, Miss, Phase, Record, RecordId, Refusal, Totals, Trace, TraceLevel, WhyNot,
 };
+pub use travel::Arrival;
 pub use tween::{Ease, Moved};
 pub use value::{FieldValue, Text, Type, Value, Values};
 pub use var::{NewVar, VarId};

@@ -14,8 +14,9 @@ impl State {
     /// Phase 3: parts move one tick; then pushes; then bodies, by their walk and their velocity; each by object number;
     /// then tweens, as they began.
     pub(crate) fn motion(&mut self) {
-        let objects = &self.objects;
-        self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(|object| object.enabled));
+        let (objects, scenes) = (&self.objects, &self.scenes);
+        let may_move = |object: &Object| object.enabled && !scenes.is_frozen(object.scene);
+        self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(may_move));
         self.push();
         let mut movers = std::mem::take(&mut self.movers);
         movers.retain(|(_, id)| self.move_on(*id));
@@ -28,7 +29,7 @@ impl State {
     fn move_on(&mut self, id: ObjectId) -> bool {
         let Some(object) = self.objects.get(id) else { return false };
         let Some(body) = &object.body else { return false };
-        if !object.enabled {
+        if !object.enabled || self.scenes.is_frozen(object.scene) {
             return true;
         }
         let drifts = body.velocity != Vec3::ZERO;

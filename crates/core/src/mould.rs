@@ -144,6 +144,10 @@ impl State {
         Ok(object)
     }
 
+    pub(crate) fn find_mould(&self, name: &str) -> Option<MouldId> {
+        self.moulds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(MouldId)
+    }
+
     /// The name of a mould.
     pub fn mould_name(&self, id: MouldId) -> Option<&str> {
         self.moulds.get_index(id.0 as usize).map(|(name, _)| name.as_str())

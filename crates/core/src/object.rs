@@ -6,7 +6,7 @@ use std::{
 };
 
 use glam::Vec3;
-use indexmap::IndexSet;
+use indexmap::{IndexMap, IndexSet};
 use serde::{Deserialize, Serialize};
 use slotmap::new_key_type;
 use smallvec::SmallVec;
@@ -76,7 +76,7 @@ pub(crate) struct Body {
     pub(crate) handed_in: bool,
 }
 
-#[expect(clippy::struct_excessive_bools, reason = "five facts that have nothing to do with each other")]
+#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Object {
     /// Counts up from 1 in the order objects are made; never used again.
@@ -99,12 +99,20 @@ pub(crate) struct Object {
     pub(crate) moved_by: Option<RecordId>,
     /// Destroyed in this tick; freed in its upkeep.
     pub(crate) doomed: bool,
+    /// What is left of a player who is away: his id and his number.
+    pub(crate) away: bool,
+    /// It was hung on what it hangs on while the world ran: a player who leaves sets it down.
+    pub(crate) carried: bool,
+    /// Where it is, whether it is on, and whether it is gone are remembered.
+    pub(crate) remembered: bool,
     /// Made while the world was running; takes part from the next upkeep on.
     pub(crate) fresh: bool,
     /// It fills a role, and stays when scenes are unloaded.
     pub(crate) manages: bool,
-    /// The scene it ends with, if it belongs to one.
+    /// The scene it is in and ends with, if any. Players and managers do not end with it.
     pub(crate) scene: Option<SceneId>,
+    /// The scene it was made for, wherever it was taken since.
+    pub(crate) home: Option<SceneId>,
     pub(crate) body: Option<Body>,
     pub(crate) parts: SmallVec<[PartId; 2]>,
     /// The signals it gives, its parts' among them.
@@ -115,9 +123,55 @@ pub(crate) struct Object {
     pub(crate) properties: SmallVec<[(PropertyName, VarId); 2]>,
 }
 
+/// The word for those of a tag that are in a scene. No other tag has a space in it.
+pub(crate) fn scoped(word: &str, scene: &str) -> String {
+    format!("{word} in {scene}")
+}
+
 impl Object {
+    /// A player who is away and was never here.
+    fn nobody(name: SmolStr, number: u32) -> Self {
+        let (at, facing) = (Vec3::ZERO, Rotation::NONE);
+        Self {
+            number,
+            name,
+            tags: Tags::new(),
+            at,
+            facing,
+            enabled: false,
+            off: false,
+            parent: None,
+            seat: Pose { at, facing },
+            children: SmallVec::new(),
+            moved_by: None,
+            doomed: true,
+            away: true,
+            carried: false,
+            remembered: false,
+            fresh: false,
+            manages: false,
+            scene: None,
+            home: None,
+            body: None,
+            parts: SmallVec::new(),
+            signals: SmallVec::new(),
+            wires: SmallVec::new(),
+            properties: SmallVec::new(),
+        }
+    }
+
+    /// What is left of a player who is away.
+    fn hollow(of: &Self) -> Self {
+        Self { at: of.at, facing: of.facing, ..Self::nobody(of.name.clone(), of.number) }
+    }
+
     pub(crate) fn has_any(&self, tags: &[Tag]) -> bool {
         tags.iter().any(|tag| self.tags.contains(tag))
+    }
+
+    /// Where it is, scene and all.
+    pub(crate) fn last_seen(&self) -> (Option<SceneId>, Pose) {
+        (self.scene, self.pose())
     }
 
     pub(crate) fn pose(&self) -> Pose {
@@ -127,6 +181,23 @@ impl Object {
     pub(crate) fn property(&self, name: PropertyName) -> Option<VarId> {
         self.properties.iter().find(|(other, _)| *other == name).map(|(_, var)| *var)
     }
+}
+
+/// Somebody who plays, or has played.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Person {
+    /// His body, whether it is there or not.
+    pub(crate) id: ObjectId,
+    /// Where he was when he left.
+    pub(crate) last: Option<LastSeen>,
+}
+
+/// Where a player was when he left.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct LastSeen {
+    pub(crate) scene: Option<SceneId>,
+    pub(crate) pose: Pose,
+    pub(crate) tags: Vec<SmolStr>,
 }
 
 /// All objects.
@@ -143,6 +214,8 @@ pub(crate) struct Objects {
     tagged: Vec<BTreeSet<(u32, ObjectId)>>,
     property_names: IndexSet<SmolStr>,
     last_number: u32,
+    /// Everybody who ever played, by name: the place in this list is a player's number, less one.
+    pub(crate) people: IndexMap<SmolStr, Person>,
 }
 
 impl Objects {
@@ -178,13 +251,34 @@ impl Objects {
         &self.order
     }
 
-    pub(crate) fn insert(&mut self, make: impl FnOnce(u32) -> Object) -> ObjectId {
-        self.last_number += 1;
-        let object = make(self.last_number);
-        let (name, number, tags) = (object.name.clone(), object.number, object.tags.clone());
-        let id = self.all.insert(object);
+    /// Puts an object in its place. A player who was here before has the id and the number he had.
+    pub(crate) fn insert(&mut self, plays: bool, make: impl FnOnce(u32) -> Object) -> ObjectId {
+        let next = self.last_number + 1;
+        let mut object = make(next);
+        let name = object.name.clone();
+        let before = self.people.get(&name).filter(|_| plays).map(|person| person.id);
+        let hollow = before.and_then(|id| Some((id, self.all.get_mut(id).filter(|object| object.away)?)));
+        let id = if let Some((id, hollow)) = hollow {
+            object.number = hollow.number;
+            *hollow = object;
+            id
+        } else {
+            self.last_number = next;
+            self.all.insert(object)
+        };
+        if plays {
+            self.people.entry(name.clone()).or_insert(Person { id, last: None }).id = id;
+        }
+        let Some(object) = self.all.get(id) else { return id };
+        let (number, tags) = (object.number, object.tags.clone());
         Arc::make_mut(&mut self.by_name).insert(name, id);
-        self.order.push(id);
+        let at = match self.order.last().and_then(|last| self.all.get(*last)) {
+            Some(last) if last.number > number => self
+                .order
+                .partition_point(|other| self.all.get(*other).is_some_and(|other| other.number < number)),
+            _ => self.order.len(),
+        };
+        self.order.insert(at, id);
         for tag in tags {
             self.tagged[tag.0 as usize].insert((number, id));
         }
@@ -202,13 +296,49 @@ impl Objects {
         }
     }
 
+    /// Frees an object. Of a player there stays what he needs to come back as the same.
     pub(crate) fn free(&mut self, id: ObjectId) -> Option<Object> {
-        self.all.remove(id)
+        let object = self.all.get(id)?;
+        let plays = self.people.get(&object.name).is_some_and(|person| person.id == id);
+        if !plays {
+            return self.all.remove(id);
+        }
+        let tags = self.plain_words(&object.tags);
+        let last = LastSeen { scene: object.scene, pose: object.pose(), tags };
+        let hollow = Object::hollow(object);
+        let object = std::mem::replace(self.all.get_mut(id)?, hollow);
+        if let Some(person) = self.people.get_mut(&object.name) {
+            person.last = Some(last);
+        }
+        Some(object)
+    }
+
+    /// The words of tags, but for those of a scene, which have a space in them.
+    pub(crate) fn plain_words(&self, tags: &Tags) -> Vec<SmolStr> {
+        let words = tags.iter().map(|tag| SmolStr::new(self.tag_word(*tag)));
+        words.filter(|word| !word.contains(' ')).collect()
+    }
+
+    /// Somebody is known who is away: he gets the next number, unless he has one.
+    pub(crate) fn know_person(&mut self, name: &SmolStr, last: LastSeen) {
+        if let Some(person) = self.people.get_mut(name) {
+            person.last = Some(last);
+            return;
+        }
+        self.last_number += 1;
+        let id = self.all.insert(Object::nobody(name.clone(), self.last_number));
+        self.people.insert(name.clone(), Person { id, last: Some(last) });
+    }
+
+    /// The number of a player: from 1, in the order in which players came for the first time.
+    pub(crate) fn player_number(&self, id: ObjectId) -> Option<u32> {
+        let (index, ..) = self.people.get_full(&self.all.get(id)?.name)?;
+        u32::try_from(index + 1).ok()
     }
 
     /// Leaves those that were freed out of the order.
     pub(crate) fn close_ranks(&mut self) {
-        self.order.retain(|id| self.all.contains_key(*id));
+        self.order.retain(|id| self.all.get(*id).is_some_and(|object| !object.away));
     }
 
     /// Finds the names again, if the objects were read from data without them.
@@ -225,6 +355,34 @@ impl Objects {
         let (index, _) = self.tags.insert_full(word.into());
         self.tagged.resize_with(self.tags.len(), BTreeSet::new);
         Tag(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+
+    /// The tag of that word among those that are in a scene.
+    pub(crate) fn tag_in(&mut self, word: &str, scene: &str) -> Tag {
+        self.tag(&scoped(word, scene))
+    }
+
+    /// An object goes from one scene to another: it is one of those tagged there.
+    pub(crate) fn change_scene(
+        &mut self,
+        id: ObjectId,
+        to: Option<SceneId>,
+        [before, after]: [Option<&SmolStr>; 2],
+    ) {
+        let Some(object) = self.all.get_mut(id) else { return };
+        object.scene = to;
+        let plain: Vec<Tag> = object.tags.to_vec();
+        for tag in plain {
+            let word = SmolStr::new(self.tag_word(tag));
+            if word.contains(' ') {
+                if before.is_some_and(|scene| word.ends_with(&scoped("", scene))) {
+                    self.set_tag(id, tag, false);
+                }
+            } else if let Some(scene) = after {
+                let tag = self.tag_in(&word, scene);
+                self.set_tag(id, tag, true);
+            }
+        }
     }
 
     /// Gives a tag or takes it away; false if nothing changes by it.
@@ -261,11 +419,17 @@ impl Objects {
         self.property_names.get_index(name.0 as usize).map_or("?", SmolStr::as_str)
     }
 
+    /// Whether what is known of players is of players there are.
+    fn people_are_sound(&self) -> bool {
+        self.people.iter().all(|(name, person)| self.all.get(person.id).is_some_and(|one| one.name == *name))
+    }
+
     /// Whether every tag of every object has its list. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
         let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
         let placed = |object: &Object| object.at.is_finite() && object.facing.is_sound();
         self.hangs_soundly()
+            && self.people_are_sound()
             && self.tagged.len() == self.tags.len()
             && self.all.values().all(|object| object.tags.iter().all(known) && placed(object))
     }

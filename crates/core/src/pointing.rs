@@ -7,6 +7,7 @@ use crate::{
     error::Error,
     object::ObjectId,
     part::{Aim, PartId, Picked},
+    scene::SceneId,
     space::{Cell, direction},
     state::State,
     trace::Event,
@@ -45,11 +46,13 @@ impl Pointing {
 }
 
 impl State {
-    /// The parts that rays meet, of enabled objects.
-    fn aims(&self) -> impl Iterator<Item = (PartId, ObjectId, &Aim)> {
-        self.aimed.iter().filter_map(|part| {
+    /// The parts that rays meet, of enabled objects of a scene.
+    fn aims(&self, scene: Option<SceneId>) -> impl Iterator<Item = (PartId, ObjectId, &Aim)> {
+        self.aimed.iter().filter_map(move |part| {
             let object = self.object_of(*part)?;
-            let on = self.objects.get(object).is_some_and(|object| object.enabled && !object.fresh);
+            let on =
+                |object: &crate::object::Object| object.enabled && !object.fresh && object.scene == scene;
+            let on = self.objects.get(object).is_some_and(on);
             Some((*part, object, self.parts.part(*part).filter(|_| on)?.aim()?))
         })
     }
@@ -57,13 +60,14 @@ impl State {
     /// What a ray meets first, no farther than that; of two as far, what was made first.
     fn first_hit(
         &self,
+        scene: Option<SceneId>,
         from: DVec3,
         along: DVec3,
         reach: f64,
         counts: impl Fn(ObjectId, &Aim) -> bool,
     ) -> Option<Hit> {
         let mut first: Option<Hit> = None;
-        for (part, object, aim) in self.aims().filter(|(_, object, aim)| counts(*object, aim)) {
+        for (part, object, aim) in self.aims(scene).filter(|(_, object, aim)| counts(*object, aim)) {
             let pose = self.objects.get(object)?.pose();
             let Some((far, normal)) = aim.shape.ray(pose, from, along, reach) else { continue };
             if first.is_none_or(|first| far < first.along) {
@@ -74,20 +78,21 @@ impl State {
     }
 
     /// Whether nothing solid stands between two places.
-    pub(crate) fn sees(&self, from: Vec3, to: Vec3, but: [ObjectId; 2]) -> bool {
+    pub(crate) fn sees(&self, scene: Option<SceneId>, from: Vec3, to: Vec3, but: [ObjectId; 2]) -> bool {
         let way = to.as_dvec3() - from.as_dvec3();
         let Some(along) = way.try_normalize() else { return true };
         let solid = |object: ObjectId, aim: &Aim| !aim.picked && !but.contains(&object);
-        self.first_hit(from.as_dvec3(), along, way.length(), solid).is_none()
+        self.first_hit(scene, from.as_dvec3(), along, way.length(), solid).is_none()
     }
 
     /// A player points: the first thing on the ray is picked, if it can be.
     pub(crate) fn point(&mut self, pointing: &Pointing) -> Result<(), Error> {
         let Pointing { who, from, along, button } = pointing;
-        let player = self.objects.get(*who).ok_or(Error::NoSuchObject)?.at;
+        let player = self.objects.get(*who).ok_or(Error::NoSuchObject)?;
+        let (player, scene) = (player.at, player.scene);
         let from = from.as_dvec3();
         let along = along.as_dvec3().normalize();
-        let hit = self.first_hit(from, along, f64::MAX, |object, _| object != *who);
+        let hit = self.first_hit(scene, from, along, f64::MAX, |object, _| object != *who);
         let Some(Hit { part, object, along: far, normal }) = hit else {
             self.bus.trace.note(None, 0, Event::Pointed { who: *who, at: None, taken: false });
             return Ok(());

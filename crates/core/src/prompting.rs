@@ -60,6 +60,20 @@ impl State {
         }
     }
 
+    /// A player is taken from what he was offered: a hold is cancelled, the offer withdrawn.
+    pub(crate) fn let_go(&mut self, player: ObjectId, cause: Option<RecordId>) {
+        let Some(number) = self.objects.get(player).map(|object| object.number) else { return };
+        let Some(hands) = self.hands.get_mut(&(number, player)) else { return };
+        let (offered, held) = (hands.offered.take(), hands.held.take());
+        let doing = Doing { who: Some(player), cause, by: None };
+        if let Some(part) = offered {
+            if held.is_some() {
+                self.give(part, Prompt::CANCELLED, (), doing);
+            }
+            self.give(part, Prompt::WITHDRAWN, (), doing);
+        }
+    }
+
     /// The prompts of the touch phase: first all that are withdrawn, then all that are offered, then keys that are
     /// held; each by player number.
     pub(crate) fn prompt(&mut self) {
@@ -116,9 +130,10 @@ impl State {
         for part in &self.prompts {
             let Some(offer) = self.offer_of(*part) else { continue };
             let Some(at) = self.object_of(*part) else { continue };
-            let Some(object) = self.objects.get(at).filter(|object| object.enabled && !object.fresh) else {
-                continue;
+            let here = |object: &&crate::object::Object| {
+                object.enabled && !object.fresh && object.scene == who.scene
             };
+            let Some(object) = self.objects.get(at).filter(here) else { continue };
             let away = (object.at.as_dvec3() - eye.as_dvec3()).length_squared();
             if away > offer.reach * offer.reach
                 || at == player
@@ -129,7 +144,7 @@ impl State {
             if offer.facing.is_some_and(|most| angle(who.facing.turn(Vec3::NEG_Z), object.at - eye) > most) {
                 continue;
             }
-            if offer.sight && !self.sees(eye, object.at, [player, at]) {
+            if offer.sight && !self.sees(who.scene, eye, object.at, [player, at]) {
                 continue;
             }
             let mishap = Cell::new(None);

@@ -24,6 +24,9 @@ impl State {
             let Some(current) = self.parts.part(part).and_then(Part::current).copied() else { continue };
             let Some(at) = self.object_of(part) else { continue };
             let Some(object) = self.objects.get(at).filter(|object| object.enabled) else { continue };
+            if self.scenes.is_frozen(object.scene) {
+                continue;
+            }
             let zones = object.parts.clone();
             for zone in zones {
                 let inside: Vec<ObjectId> = self.inside(zone).collect();

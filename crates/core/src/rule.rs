@@ -1,6 +1,6 @@
 //! Rules: what must never hold. They are looked at when a tick has settled.
 
-use crate::{expr::Expr, wire::Place};
+use crate::{expr::Expr, scene::SceneId, wire::Place};
 use serde::{Deserialize, Serialize};
 
 /// A rule, in the order they were made.
@@ -11,6 +11,8 @@ pub struct RuleId(pub(crate) u32);
 pub(crate) struct Rule {
     pub(crate) never: Expr,
     pub(crate) place: Place,
+    /// It is looked at while that is loaded and not frozen.
+    pub(crate) scene: Option<SceneId>,
     pub(crate) broken: bool,
     pub(crate) times_broken: u64,
 }

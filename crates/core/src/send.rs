@@ -1,4 +1,4 @@
-//! Sending bodies to spots, of this world or of another scene.
+//! Sending bodies to spots. `travel` takes them to other scenes.
 
 use serde::{Deserialize, Serialize};
 
@@ -7,7 +7,7 @@ use crate::{
     tween::Moved, value::Text, whereabouts::Way,
 };
 
-/// A body on its way to a spot of a scene that is not in this world. The host takes it there.
+/// A body on its way to a spot of another scene. If this world does not know the scene, the host takes it there.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Leaving {
     /// The body.
@@ -29,15 +29,7 @@ impl State {
         let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });
         self.tweens.stop(Moved::Place(who));
         self.tweens.stop(Moved::Facing(who));
-        self.relocate(who, Pose { at, facing }, Way::Placed, cause)
-    }
-
-    /// Tells the host that a body goes to another scene.
-    pub(crate) fn send_away(&mut self, body: ObjectId, scene: &Text, spot: &Text, doing: Doing) {
-        let (scene, spot) = (scene.clone(), spot.clone());
-        let event = Event::SentAway { body, scene: scene.clone(), spot: spot.clone() };
-        self.bus.trace.note(doing.cause, 0, event);
-        self.leaving.push(Leaving { body, scene, spot });
+        self.relocate(who, Pose { at, facing }, Way::Sent, cause)
     }
 
     pub(crate) fn name_of(&self, object: ObjectId) -> Result<&str, Error> {

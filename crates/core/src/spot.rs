@@ -60,6 +60,11 @@ impl Spots {
         self.by_name.get(name).copied()
     }
 
+    /// The spot of that name in a scene: by its whole name there, or by what comes after the scene's.
+    pub(crate) fn find_in(&self, scene: &str, name: &str) -> Option<SpotId> {
+        self.find(&smol_str::format_smolstr!("{scene}.{name}")).or_else(|| self.find(name))
+    }
+
     /// Ends the spots that are meant.
     pub(crate) fn remove_where(&mut self, meant: impl Fn(&Spot) -> bool) {
         let ids: Vec<_> = self.all.iter().filter(|(_, spot)| meant(spot)).map(|(id, _)| id).collect();

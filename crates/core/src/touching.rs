@@ -12,6 +12,7 @@ use crate::{
     object::{ObjectId, Tags},
     part::{Part, PartId, Pulse, Region, Touched},
     payload::Payload,
+    scene::Scenes,
     signal::Signal,
     space::{BodyKey, Reason, Shape, Touch, Tracker, ZoneKey},
     state::State,
@@ -47,10 +48,12 @@ impl State {
     pub(crate) fn add_zone(&mut self, part: PartId, id: ObjectId, region: Region) -> Result<ZoneKey, Error> {
         let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (pose, lit) = (object.pose(), object.enabled && !object.fresh);
+        let room = Scenes::room(object.scene);
         let admits = region.admits.iter().map(|tag| self.objects.tag(tag)).collect();
         let guarded = self.asked_of(part, "when").is_some();
         let facts = ZoneFacts { part, object: id, admits, pulse: region.pulse, count: 0 };
         let key = self.tracker.add_zone(facts, region.shape, pose)?;
+        self.tracker.set_zone_room(key, room)?;
         if region.margin > 0.0 {
             self.tracker.set_margin(key, region.margin)?;
         }
@@ -247,7 +250,12 @@ impl State {
         let now = self.clock.now.0;
         let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
         for zone in &self.pulsing {
-            let Some(ZoneFacts { part, pulse: Some(every), .. }) = self.tracker.zone(*zone) else { continue };
+            let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.tracker.zone(*zone) else {
+                continue;
+            };
+            if self.scenes.is_frozen(self.scene_of(*object)) {
+                continue;
+            }
             let inside = self.tracker.inside(*zone).map(|(body, since)| (body, now.saturating_sub(since)));
             let due_now = inside.filter(|(_, span)| *span > 0 && span % every.0.max(1) == 0);
             due.extend(due_now.map(|(body, span)| (*part, body, span)));

@@ -131,9 +131,15 @@ impl State {
     /// One tick of every tween, in the order they began.
     pub(crate) fn move_tweens(&mut self) {
         let mut index = 0;
-        while let Some((moved, tween)) = self.tweens.0.get_index_mut(index) {
+        while let Some((moved, _)) = self.tweens.0.get_index(index) {
+            let moved = *moved;
+            if self.scenes.frozen > 0 && self.scenes.is_frozen(self.scene_of_moved(moved)) {
+                index += 1;
+                continue;
+            }
+            let Some((_, tween)) = self.tweens.0.get_index_mut(index) else { return };
             tween.done += 1;
-            let (moved, doing) = (*moved, tween.doing);
+            let doing = tween.doing;
             let over = tween.done >= tween.length.0;
             #[expect(clippy::cast_precision_loss, reason = "no tween takes 2^52 ticks")]
             let part = tween.ease.part(tween.done as f64 / tween.length.0 as f64);

@@ -41,6 +41,8 @@ pub struct NewVar {
     pub(crate) ty: Option<Type>,
     pub(crate) first: Value,
     pub(crate) per_player: bool,
+    #[serde(default)]
+    pub(crate) remembered: bool,
     #[serde(skip)]
     pub(crate) object: Option<ObjectId>,
 }
@@ -48,7 +50,14 @@ pub struct NewVar {
 impl NewVar {
     /// A variable of that name, with its first value.
     pub fn new(name: &str, first: impl Into<Value>) -> Self {
-        Self { name: name.into(), ty: None, first: first.into(), per_player: false, object: None }
+        Self {
+            name: name.into(),
+            ty: None,
+            first: first.into(),
+            per_player: false,
+            remembered: false,
+            object: None,
+        }
     }
 
     /// It holds that type. Default the type of its first value.
@@ -60,6 +69,13 @@ impl NewVar {
     /// Each player has one of it.
     pub fn per_player(mut self) -> Self {
         self.per_player = true;
+        self
+    }
+
+    /// It is remembered when its scene is unloaded, when a player leaves who has one of it, and in a
+    /// [`Save`](crate::Save).
+    pub fn remembered(mut self) -> Self {
+        self.remembered = true;
         self
     }
 
@@ -87,6 +103,9 @@ pub(crate) struct Var {
     /// The bind that keeps it.
     pub(crate) bound: Option<BindId>,
     pub(crate) scene: Option<SceneId>,
+    /// The object it is of.
+    pub(crate) of: Option<ObjectId>,
+    pub(crate) remembered: bool,
 }
 
 mod pairs {
@@ -134,9 +153,11 @@ impl Vars {
         let ty = new.ty.or_else(|| new.first.type_of());
         let value = hold(&name, ty.as_ref(), new.first)?;
         let each = new.per_player.then(BTreeMap::new);
+        let (of, remembered) = (new.object, new.remembered);
         let property = None;
         let hash = name_hash(&name);
-        let var = Var { hash, name: name.clone(), ty, value, each, property, bound: None, scene };
+        let var =
+            Var { hash, name: name.clone(), ty, value, each, property, bound: None, scene, of, remembered };
         let id = self.all.insert(var);
         Arc::make_mut(&mut self.by_name).insert(name, id);
         Ok(id)
@@ -191,9 +212,10 @@ impl Vars {
         }
     }
 
-    /// A player is gone, and what he had with him.
+    /// A player is gone, and what he had with him, unless it is to be remembered.
     pub(crate) fn forget_player(&mut self, who: ObjectId) {
-        self.all.values_mut().filter_map(|var| var.each.as_mut()).for_each(|each| {
+        let forgotten = self.all.values_mut().filter(|var| !var.remembered);
+        forgotten.filter_map(|var| var.each.as_mut()).for_each(|each| {
             each.remove(&who);
         });
     }

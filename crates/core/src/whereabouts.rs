@@ -23,6 +23,8 @@ pub(crate) enum Way {
     Walked,
     /// It did not.
     Placed,
+    /// It did not, and whatever it comes into says that it was sent there.
+    Sent,
 }
 
 pub(crate) fn check_place(at: Vec3) -> Result<(), Error> {
@@ -64,12 +66,13 @@ impl State {
         (object.at, object.facing, object.moved_by) = (to.at, to.facing, cause);
         // A place that no longer can be told, far out, stays where it was last seen.
         if let Some(body) = &mut object.body {
-            if way == Way::Placed {
+            if way != Way::Walked {
                 body.course = None;
             }
             let moved = match way {
                 Way::Walked => self.tracker.walk(body.key, to.at),
                 Way::Placed => self.tracker.place(body.key, to.at),
+                Way::Sent => self.tracker.send(body.key, to.at),
             };
             if moved.is_ok() && turned && body.shape.is_some() {
                 self.tracker.shape_body(body.key, body.shape.as_ref(), to).ok();
@@ -80,7 +83,7 @@ impl State {
             if let Some(zone) = zone {
                 match way {
                     Way::Walked => self.tracker.move_zone(zone, to).ok(),
-                    Way::Placed => self.tracker.place_zone(zone, to).ok(),
+                    Way::Placed | Way::Sent => self.tracker.place_zone(zone, to).ok(),
                 };
             }
         }
@@ -210,6 +213,19 @@ impl State {
         Ok(())
     }
 
+    /// Hangs an object on another one while the world runs: a player who leaves sets it down.
+    pub(crate) fn carry(&mut self, id: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
+        let scene = on.and_then(|on| self.scene_of(on));
+        self.set_parent(id, on)?;
+        if let Some(object) = self.objects.get_mut(id) {
+            object.carried = on.is_some();
+        }
+        if on.is_some() && self.scene_of(id) != scene {
+            self.change_scene(id, scene, None)?;
+        }
+        Ok(())
+    }
+
     /// Enables or disables an object, and what hangs on it.
     pub(crate) fn switch(&mut self, id: ObjectId, on: bool, doing: Doing) -> Result<(), Error> {
         self.objects.get_mut(id).ok_or(Error::NoSuchObject)?.off = !on;
@@ -243,9 +259,10 @@ impl State {
         self.bus.watches.changed(Read::Objects, record);
         if let Some(object) = self.objects.get_mut(id) {
             object.enabled = on;
-            let wires = object.wires.clone();
+            let (wires, scene) = (object.wires.clone(), object.scene);
+            let frozen = self.scenes.is_frozen(scene);
             for wire in wires {
-                self.set_wire_flag(wire, ASLEEP, !on);
+                self.set_wire_flag(wire, ASLEEP, !on || frozen);
                 if !on {
                     self.give_up_runs(wire, Doing { cause: record, ..doing });
                 }

@@ -276,6 +276,10 @@ impl Printer<'_> {
         self.state.wire_place(wire).map_or_else(String::new, short)
     }
 
+    fn scene(&self, scene: stoicheon_core::SceneId) -> String {
+        format!("the scene {}", self.state.scene_name(scene).unwrap_or("that is gone"))
+    }
+
     fn name(&self, object: stoicheon_core::ObjectId) -> &str {
         self.state.name(object).unwrap_or("somebody gone")
     }
@@ -283,8 +287,11 @@ impl Printer<'_> {
     fn refusal(&self, wire: WireId, why: &Refusal, fields: &[Field]) -> String {
         match why {
             Refusal::Asleep => {
-                let owner = self.state.wire_owner(wire).map_or("its owner", |owner| self.name(owner));
-                format!("asleep: {owner} is disabled")
+                let owner = self.state.wire_owner(wire).filter(|owner| !self.state.is_enabled(*owner));
+                owner.map_or_else(
+                    || "asleep: its scene stands still".to_owned(),
+                    |owner| format!("asleep: {} is disabled", self.name(owner)),
+                )
             }
             Refusal::Who => {
                 let tags: Vec<_> = self.state.wire_filter(wire).collect();
@@ -352,7 +359,6 @@ impl Printer<'_> {
             }
             Event::Held { .. } => "held back until the earlier reaction has ended".to_owned(),
             Event::Spawned { object } => format!("{} is spawned", self.name(*object)),
-            Event::Unloaded { .. } => "a scene is unloaded".to_owned(),
             Event::Shifted { part, from, to } => {
                 let name = part_text(state, *part);
                 format!("{name} {} → {}", state_word(*part, *from), state_word(*part, *to))
@@ -440,6 +446,22 @@ impl Printer<'_> {
                 format!("{} points at {}{note}", name(*who), part(*at))
             }
             Event::PlayerLeft { player } => format!("{} leaves the game", name(*player)),
+            Event::Joined { player, number } => format!("{} joins as player {number}", name(*player)),
+            Event::SetDown { object, player } => {
+                format!("{} is set down, which {} carried", name(*object), name(*player))
+            }
+            Event::Travelled { body, from, to, spot } => {
+                let spot = self.state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name);
+                let from = from.map_or_else(String::new, |from| format!(" from {}", self.scene(from)));
+                format!("{} goes{from} to {}, at {spot}", name(*body), self.scene(*to))
+            }
+            Event::StaysHere { body } => {
+                format!("{} has just come, and is not sent on", name(*body))
+            }
+            Event::Loaded { scene } => format!("{} is loaded", self.scene(*scene)),
+            Event::Unloaded { scene } => format!("{} is unloaded", self.scene(*scene)),
+            Event::Frozen { scene } => format!("{} stands still, with nobody in it", self.scene(*scene)),
+            Event::Thawed { scene } => format!("{} goes on", self.scene(*scene)),
             Event::Driven { body, velocity } => {
                 format!("{} is driven by {} a second", name(*body), vector_text(*velocity))
             }

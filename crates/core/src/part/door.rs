@@ -43,6 +43,7 @@ pub struct Door {
     /// How many ticks of motion it stands away from closed.
     progress: u64,
     state: u8,
+    remember: bool,
 }
 
 /// A door's signals, and the part to command.
@@ -130,6 +131,11 @@ impl Door {
                 SettingType::Seconds,
                 "How long it takes from shut to open. Default 1s.",
             ),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "How far it stands open is remembered when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::slide(Vec3::ZERO)),
@@ -146,7 +152,15 @@ impl Door {
     }
 
     fn with(swing: Option<Swing>, slide: Vec3) -> Self {
-        Self { swing, slide, over: secs(1.0), length: Ticks(1), progress: 0, state: Self::CLOSED }
+        Self {
+            swing,
+            slide,
+            over: secs(1.0),
+            length: Ticks(1),
+            progress: 0,
+            state: Self::CLOSED,
+            remember: false,
+        }
     }
 
     fn from_settings(settings: &Settings) -> Self {
@@ -161,6 +175,17 @@ impl Door {
         });
         door.hinge(settings.vector("hinge").unwrap_or_default())
             .over(settings.seconds("over").unwrap_or(secs(1.0)))
+            .remember_if(settings.has("remember"))
+    }
+
+    fn remember_if(mut self, remember: bool) -> Self {
+        self.remember = remember;
+        self
+    }
+
+    /// How far it stands open is remembered when its scene is unloaded, and in a [`Save`](crate::Save).
+    pub fn remembered(self) -> Self {
+        self.remember_if(true)
     }
 
     /// Swings about that axis, of length 1.
@@ -248,6 +273,7 @@ impl Part for Door {
             self.length.into(),
             Value::Duration(Ticks(self.progress)),
             u32::from(self.state).into(),
+            self.remember.into(),
         ]);
     }
 
@@ -262,6 +288,7 @@ impl Part for Door {
             Duration(length),
             Duration(progress),
             state,
+            Value::Bool(remember),
         ] = saved
         else {
             return false;
@@ -278,7 +305,42 @@ impl Part for Door {
             length: *length,
             progress: progress.0,
             state,
+            remember: *remember,
         };
+        true
+    }
+
+    fn remembered(&self) -> Vec<(&'static str, Value)> {
+        if !self.remember {
+            return Vec::new();
+        }
+        let word = Self::KIND.states.get(usize::from(self.state)).copied().unwrap_or_default();
+        vec![("state", Value::Text(word.into())), ("openness", self.openness().into())]
+    }
+
+    /// It goes on from where it was; nothing is told of what was told before.
+    fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
+        let field = |name: &str| fields.iter().find(|(field, _)| *field == name).map(|(_, value)| value);
+        let state = field("state").and_then(Value::as_text).and_then(|word| Self::KIND.state(word));
+        let Some(state) = state else { return false };
+        let half = field("openness").and_then(Value::as_number).unwrap_or(0.0);
+        let openness = match state {
+            Self::CLOSED => 0.0,
+            Self::OPEN => 1.0,
+            _ if (0.0..=1.0).contains(&half) => half,
+            _ => return false,
+        };
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            clippy::cast_precision_loss,
+            reason = "a part of the ticks it takes"
+        )]
+        let progress = libm::round(openness * self.length.0 as f64) as u64;
+        (self.state, self.progress) = (state, progress);
+        if matches!(state, Self::OPENING | Self::CLOSING) {
+            cx.wake();
+        }
         true
     }
 

@@ -69,6 +69,7 @@ pub struct SignalKind {
     pub about: &'static str,
     fields: fn() -> Option<Vec<Field>>,
     declare: fn(&mut Bus, &str) -> Result<SignalId, Error>,
+    know: fn(&mut Bus),
 }
 
 impl SignalKind {
@@ -79,12 +80,20 @@ impl SignalKind {
             about,
             fields: T::fields,
             declare: |bus, name| bus.declare::<T>(name).map(crate::Signal::id),
+            know: |bus| {
+                bus.payloads.store_of::<T>();
+            },
         }
     }
 
     /// What it carries.
     pub fn fields(&self) -> Vec<Field> {
         (self.fields)().unwrap_or_default()
+    }
+
+    /// Makes a place for what it carries, in an order that does not depend on when a part is first made.
+    pub(crate) fn know(&self, bus: &mut Bus) {
+        (self.know)(bus);
     }
 
     pub(crate) fn declare(&self, bus: &mut Bus, object: &str) -> Result<SignalId, Error> {

@@ -86,6 +86,18 @@ pub trait Part: fmt::Debug + Any {
     /// Becomes what was saved. False if that cannot be read; the part is not used then.
     fn load(&mut self, saved: &[Value]) -> bool;
 
+    /// What of it is to be remembered when its scene is unloaded and in a [`Save`](crate::Save), by the names of fields:
+    /// what it is now, and nothing of its settings. Empty for a part that remembers nothing.
+    fn remembered(&self) -> Vec<(&'static str, Value)> {
+        Vec::new()
+    }
+
+    /// Becomes what it remembers; a field may be missing. False if that is nothing it can be, and then it stays as it is.
+    fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
+        let _ = (fields, cx);
+        false
+    }
+
     /// The region it watches, for parts that want to be told who comes and goes. The first signals of its kind are
     /// [`Zone::SIGNALS`] then.
     fn region(&self) -> Option<&Region> {
@@ -327,15 +339,26 @@ impl Parts {
         bus: &mut Bus,
         doing: Doing,
     ) -> Result<(), Error> {
-        let slot = self.places.slots.get_mut(id).ok_or(Error::NoSuchPart)?;
-        let part = self.behaviours.get_mut(id).ok_or(Error::NoSuchPart)?;
+        self.told(id, bus, doing, |part, cx| part.command(command, cx)).ok_or(Error::NoSuchPart)
+    }
+
+    /// Lets something be done with a part, which may ask to be moved from then on.
+    pub(crate) fn told<R>(
+        &mut self,
+        id: PartId,
+        bus: &mut Bus,
+        doing: Doing,
+        tell: impl FnOnce(&mut dyn Part, &mut PartCx<'_>) -> R,
+    ) -> Option<R> {
+        let slot = self.places.slots.get_mut(id)?;
+        let part = self.behaviours.get_mut(id)?;
         let mut cx = PartCx { part: id, signals: &slot.signals, bus, doing, woken: false };
-        part.command(command, &mut cx);
+        let told = tell(&mut **part, &mut cx);
         if cx.woken {
             slot.doing = Doing { by: None, ..cx.doing };
             self.places.moving.insert((slot.rank, id));
         }
-        Ok(())
+        Some(told)
     }
 
     /// One tick of everything that moves, by object number. `may_move` leaves out what is disabled.

@@ -133,7 +133,7 @@ pub enum Step {
         /// The spot.
         spot: Expr,
     },
-    /// Sends a body to a spot of a scene that is not in this world: the host is told, and takes it there.
+    /// Sends a body to a spot of another scene, in upkeep; if this world does not know that, the host is told.
     SendAway {
         /// The body.
         who: Expr,

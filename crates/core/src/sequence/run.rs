@@ -13,8 +13,11 @@ use crate::{
     error::Error,
     expr::{Expr, Mishap, Scope},
     object::ObjectId,
+    scene::SceneId,
     signal::SignalId,
+    space::Reason,
     state::State,
+    trace::Event,
     tween::Moved,
     value::{Value, Values},
     wire::WireId,
@@ -27,6 +30,9 @@ pub(crate) struct Task {
     /// How many values it is given.
     pub(crate) values: u8,
     pub(crate) ops: Arc<[Op]>,
+    pub(crate) scene: Option<SceneId>,
+    /// Its scene was unloaded; loaded again, it declares it anew.
+    pub(crate) ended: bool,
 }
 
 /// Where a sequence stands within its wire's own statements or a task's.
@@ -80,7 +86,7 @@ impl Run {
     }
 
     /// No task's own values begin past those that are kept.
-    pub(super) fn is_sound(&self) -> bool {
+    pub(crate) fn is_sound(&self) -> bool {
         self.calls.iter().chain([&self.frame]).all(|frame| frame.base as usize <= self.locals.len())
     }
 
@@ -235,7 +241,11 @@ impl State {
             Op::Spawn { mould, at, local } => {
                 let at = Expr::Place(Box::new(at.clone()));
                 let at = self.work_out(&at, run).as_vector().ok_or(Error::NobodyThere)?;
-                let object = self.spawn(*mould, at, run.doing)?;
+                let before = self.scenes.current;
+                self.scenes.current = self.scene_of_wire(run.wire).or(before);
+                let made = self.spawn(*mould, at, run.doing);
+                self.scenes.current = before;
+                let object = made?;
                 if let Some(local) = local {
                     run.keep(*local, object.into());
                 }
@@ -243,11 +253,15 @@ impl State {
             Op::Send { who, spot } => {
                 let who = self.the_object(who, run)?;
                 let Value::Spot(spot) = self.work_out(spot, run) else { return Err(Error::NoSuchSpot) };
-                self.send(who, spot, run.doing)?;
+                if !self.has_just_come(who, run) {
+                    self.send(who, spot, run.doing)?;
+                }
             }
             Op::SendAway { who, scene, spot } => {
                 let who = self.the_object(who, run)?;
-                self.send_away(who, scene, spot, run.doing);
+                if !self.has_just_come(who, run) {
+                    self.send_away(who, scene, spot, run.doing);
+                }
             }
             Op::Tag { object, tag, on } => {
                 let object = self.the_object(object, run)?;
@@ -285,6 +299,18 @@ impl State {
             Op::Stop => return Ok(Next::End),
         }
         Ok(Next::Go)
+    }
+
+    /// Whether this began because somebody was sent into a zone: then it does not send him on, or two doors that lead
+    /// to each other would never let him go.
+    fn has_just_come(&mut self, who: ObjectId, run: &Run) -> bool {
+        let came = run.doing.who == Some(who)
+            && run.values.first().and_then(Value::as_text) == Some(Reason::Sent.word())
+            && self.bus.signals.lane(run.signal).is_some_and(|lane| lane.name.ends_with(".entered"));
+        if came {
+            self.bus.trace.note(run.doing.cause, 0, Event::StaysHere { body: who });
+        }
+        came
     }
 
     fn next_round(&self, run: &mut Run, end: u32) {
@@ -353,7 +379,7 @@ impl State {
             (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
             (Moved::Place(object), Value::Vector(at)) => {
                 self.tweens.stop(Moved::Place(object));
-                let event = crate::trace::Event::Placed { body: object, at };
+                let event = Event::Placed { body: object, at };
                 let cause = self.bus.trace.note(run.doing.cause, 0, event);
                 self.put(object, at, cause)
             }

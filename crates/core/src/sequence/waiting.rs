@@ -125,6 +125,27 @@ impl State {
         Some(run)
     }
 
+    /// Takes the reactions of a wire out that wait, with when they would have gone on and in which order.
+    pub(crate) fn put_to_sleep(&mut self, wire: WireId) -> Vec<(WaitKey, Run)> {
+        let keys = self.wires.get(wire).map(|wire| wire.runs.to_vec()).unwrap_or_default();
+        keys.into_iter().filter_map(|key| Some((key, self.take_out(key)?))).collect()
+    }
+
+    /// Lets a reaction wait on that was put to sleep so many ticks ago.
+    pub(crate) fn wake_up(&mut self, run: Run, due: Tick, passed: u64) {
+        let due = if due == NEVER { NEVER } else { due + Ticks(passed) };
+        let since = run.since;
+        let reads = self.wait_depends_on(&run);
+        let key = self.put_away(run, due);
+        if let Some(run) = self.waiting.by_due.get_mut(&key) {
+            run.since = since;
+        }
+        if !reads.is_empty() {
+            self.bus.watches.watch(Watcher::Wait(key), reads);
+            self.bus.watches.stale_waits.insert((key.1, key));
+        }
+    }
+
     /// The next reaction that goes on because its time has come.
     pub(crate) fn next_due(&mut self) -> Option<Run> {
         let key = self.waiting.first_due(self.clock.now)?;

@@ -46,6 +46,8 @@ pub(super) struct ZoneEntry<Z> {
     pub(super) before: Pose,
     pub(super) news: News,
     pub(super) lit: bool,
+    /// Bodies of another room never touch it.
+    pub(super) room: u32,
     /// Who comes in must be let in.
     pub(super) guarded: bool,
     /// How far from the border somebody inside may stand before he has left.
@@ -101,6 +103,8 @@ pub(super) const ENABLED: u8 = 4;
 pub(super) const QUEUED: u8 = 8;
 /// There is such a body.
 pub(super) const HERE: u8 = 16;
+/// It was sent where it is.
+pub(super) const SENT: u8 = 32;
 
 impl Motion {
     #[inline]
@@ -130,6 +134,8 @@ impl Motion {
 pub(super) struct BodyEntry<B> {
     pub(super) what: B,
     pub(super) number: u32,
+    /// It touches the zones of the same room alone.
+    pub(super) room: u32,
     pub(super) inside: SmallVec<[ZoneKey; 4]>,
     #[serde(skip)]
     pub(super) probe: Option<Probe>,

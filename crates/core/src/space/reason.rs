@@ -29,10 +29,14 @@ pub enum Reason {
     NotAdmitted = 9,
     /// The body's player left.
     PlayerLeft = 10,
+    /// It was sent to a spot in there.
+    Sent = 11,
+    /// It went to another scene.
+    SceneLeft = 12,
 }
 
 impl Reason {
-    const ALL: [Self; 10] = [
+    const ALL: [Self; 12] = [
         Self::Walked,
         Self::Placed,
         Self::Appeared,
@@ -43,6 +47,8 @@ impl Reason {
         Self::BodyGone,
         Self::NotAdmitted,
         Self::PlayerLeft,
+        Self::Sent,
+        Self::SceneLeft,
     ];
 
     /// The word a trace and a guard use for it.
@@ -58,6 +64,8 @@ impl Reason {
             Self::BodyGone => "body_gone",
             Self::NotAdmitted => "not_admitted",
             Self::PlayerLeft => "player_left",
+            Self::Sent => "sent",
+            Self::SceneLeft => "scene_left",
         }
     }
 }

@@ -4,7 +4,7 @@ use glam::{DVec3, Vec3};
 
 use super::{
     bounds::{Bounds, Way},
-    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, ZoneEntry},
+    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneEntry},
     index::Index,
     probe::Probe,
     reason::Reason,
@@ -53,7 +53,7 @@ impl<Z, B> Tracker<Z, B> {
             }
         }
         for key in &queue {
-            motions[key.0 as usize].flags &= !(PLACED | FRESH | QUEUED);
+            motions[key.0 as usize].flags &= !(PLACED | FRESH | QUEUED | SENT);
         }
         *steps = steps.wrapping_add(1);
         self.index.queue = queue;
@@ -167,7 +167,7 @@ impl<Z, A> Look<'_, Z, A> {
     {
         let to = motion.now;
         let from = if moved { motion.before } else { to };
-        let (placed, fresh) = (motion.is(PLACED), motion.is(FRESH));
+        let (placed, fresh, sent) = (motion.is(PLACED), motion.is(FRESH), motion.is(SENT));
         let reach = body.probe.as_ref().map_or(0.0, Probe::reach);
         let start = if placed { to } else { from };
         let region = Bounds::of_way(start, to, reach);
@@ -225,7 +225,7 @@ impl<Z, A> Look<'_, Z, A> {
         let found = std::mem::take(&mut index.found);
         let mut free = free.min(nearest.sqrt() - reach);
         for zone in &found {
-            let clearance = self.compare(ZoneKey(*zone), key, body, (from, to, placed), free > 0.0);
+            let clearance = self.compare(ZoneKey(*zone), key, body, (from, to, placed, sent), free > 0.0);
             free = free.min(clearance);
         }
         self.index.found = found;
@@ -244,7 +244,7 @@ impl<Z, A> Look<'_, Z, A> {
         key: ZoneKey,
         body_key: BodyKey,
         body: &mut BodyEntry<B>,
-        (from, to, placed): (Vec3, Vec3, bool),
+        (from, to, placed, sent): (Vec3, Vec3, bool, bool),
         measured: bool,
     ) -> f64
     where
@@ -257,7 +257,8 @@ impl<Z, A> Look<'_, Z, A> {
         let probe = body.probe.as_ref();
         let at: DVec3 = to.as_dvec3();
         let was = body.inside.contains(&key);
-        let inside = zone.shape.is_none() || zone.holds(probe, at, was);
+        let here = zone.room == body.room;
+        let inside = here && (zone.shape.is_none() || zone.holds(probe, at, was));
         let moved = from != to;
         let mut touch = Touch {
             zone: key,
@@ -270,7 +271,7 @@ impl<Z, A> Look<'_, Z, A> {
             },
             order: (zone.number, body.number),
         };
-        let clearance = if measured && zone.shape.is_some() && !zone.cache.restless {
+        let clearance = if measured && here && zone.shape.is_some() && !zone.cache.restless {
             zone.clearance(probe, at, inside)
         } else {
             f64::INFINITY
@@ -286,9 +287,13 @@ impl<Z, A> Look<'_, Z, A> {
         } else if inside {
             if (self.admits)(&zone.what, &body.what) {
                 zone.take_in(key, body_key, body, self.now);
+                if sent {
+                    touch.reason = Reason::Sent;
+                }
                 self.out.entered.push(touch);
             }
         } else if !placed
+            && here
             && (moved || zone.news == News::Moved)
             && zone.is_crossed(probe, from, to)
             && (self.admits)(&zone.what, &body.what)

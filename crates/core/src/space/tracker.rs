@@ -5,7 +5,9 @@ use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
 use super::{
-    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, ZoneCache, ZoneEntry},
+    entry::{
+        BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneCache, ZoneEntry,
+    },
     index::Index,
     probe::Probe,
     reason::Reason,
@@ -102,6 +104,7 @@ impl<Z, B> Tracker<Z, B> {
             before: pose,
             news: News::Lit,
             lit: true,
+            room: 0,
             guarded: false,
             margin: 0.0,
             inside: Vec::new(),
@@ -131,7 +134,7 @@ impl<Z, B> Tracker<Z, B> {
     /// [`Error::BadPlace`].
     pub fn add_body(&mut self, what: B, number: u32, at: Vec3) -> Result<BodyKey, Error> {
         check_place(at)?;
-        let entry = BodyEntry { what, number, inside: SmallVec::new(), probe: None };
+        let entry = BodyEntry { what, number, room: 0, inside: SmallVec::new(), probe: None };
         let key = BodyKey(insert(&mut self.bodies, &mut self.free_bodies, entry));
         let index = key.0 as usize;
         self.motions.resize(self.motions.len().max(index + 1), Motion::default());
@@ -183,6 +186,39 @@ impl<Z, B> Tracker<Z, B> {
         self.walk(body, at)?;
         self.motion_mut(body)?.set(PLACED, true);
         self.queue(body);
+        Ok(())
+    }
+
+    /// A body was sent there: it does not pass what lies between, and whatever it comes into says that it was sent.
+    ///
+    /// # Errors
+    /// As for [`walk`](Self::walk).
+    pub fn send(&mut self, body: BodyKey, to: Vec3) -> Result<(), Error> {
+        self.place(body, to)?;
+        self.motion_mut(body)?.set(SENT, true);
+        Ok(())
+    }
+
+    /// Puts a zone into another room: it touches the bodies of that room alone. All begin in room 0.
+    /// [`darken`](Self::darken) comes first if somebody may be inside.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`].
+    pub fn set_zone_room(&mut self, zone: ZoneKey, room: u32) -> Result<(), Error> {
+        self.zone_mut(zone)?.room = room;
+        self.stir(zone);
+        Ok(())
+    }
+
+    /// Puts a body into another room; [`take_out`](Self::take_out) comes first.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`].
+    pub fn set_body_room(&mut self, body: BodyKey, room: u32) -> Result<(), Error> {
+        self.body_mut(body)?.room = room;
+        let motion = self.motion_mut(body)?;
+        motion.before = motion.now;
+        self.look_at(body);
         Ok(())
     }
 

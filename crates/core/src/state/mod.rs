@@ -21,6 +21,7 @@ use crate::{
     expr::{Expr, Scope, StateTest},
     geometry::Rotation,
     gone::Gone,
+    memory::Memory,
     mould::Moulds,
     object::{ObjectId, Objects, PropertyName, Tag},
     part::{Part, PartId, PartKind, Parts},
@@ -86,6 +87,14 @@ pub struct State {
     pub(crate) moulds: Moulds,
     /// Bodies on their way to scenes that are not in this world, for the host.
     pub(crate) leaving: Vec<Leaving>,
+    /// Bodies that are taken to other scenes in this tick's upkeep, with the records of their sending.
+    pub(crate) travelling: Vec<(Leaving, Option<RecordId>)>,
+    /// What is remembered of scenes that are not loaded.
+    pub(crate) memory: Memory,
+    /// What the world was made of: names, and what stands for their contents.
+    pub(crate) made_of: BTreeMap<SmolStr, u64>,
+    /// How many players there may be.
+    pub(crate) most_players: Option<u32>,
     /// A sequence that did not come to rest in this tick.
     pub(crate) endless: Option<WireId>,
     /// Objects destroyed in this tick, in that order.
@@ -129,6 +138,10 @@ impl State {
             tweens: Tweens::default(),
             moulds: Moulds::default(),
             leaving: Vec::new(),
+            travelling: Vec::new(),
+            memory: Memory::default(),
+            made_of: BTreeMap::new(),
+            most_players: None,
             endless: None,
             doomed: Vec::new(),
             touches: Touches::default(),

@@ -185,6 +185,13 @@ impl Digest {
             Event::PlayerLeft { .. } => 33,
             Event::Driven { .. } => 34,
             Event::Pointed { .. } => 35,
+            Event::Travelled { .. } => 36,
+            Event::StaysHere { .. } => 37,
+            Event::Loaded { .. } => 38,
+            Event::Frozen { .. } => 39,
+            Event::Thawed { .. } => 40,
+            Event::Joined { .. } => 41,
+            Event::SetDown { .. } => 42,
         };
         self.word(kind);
         self.word(salt);
@@ -275,6 +282,20 @@ impl Digest {
                 self.key(*object);
             }
             Event::Spawned { object } => self.key(*object),
+            Event::Travelled { body, spot, .. } => {
+                self.key(*body);
+                self.key(*spot);
+            }
+            Event::StaysHere { body } => self.key(*body),
+            Event::Joined { player, number } => {
+                self.key(*player);
+                self.word(u64::from(*number));
+            }
+            Event::SetDown { object, player } => {
+                self.key(*object);
+                self.key(*player);
+            }
+            Event::Loaded { .. } | Event::Frozen { .. } | Event::Thawed { .. } => {}
             Event::Broken { .. } | Event::Unloaded { .. } | Event::Delivered { .. } => {}
             Event::Fault { message } => self.word(name_hash(message)),
         }

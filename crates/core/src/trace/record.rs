@@ -280,7 +280,7 @@ pub enum Event {
         /// The spot.
         spot: SpotId,
     },
-    /// A body is to be taken to a spot of another scene; the host is told.
+    /// A body goes to a spot of another scene: in upkeep, if this world knows that; otherwise the host is told.
     SentAway {
         /// The body.
         body: ObjectId,
@@ -288,6 +288,51 @@ pub enum Event {
         scene: Text,
         /// The spot there.
         spot: Text,
+    },
+    /// A body has gone from one scene to another.
+    Travelled {
+        /// The body.
+        body: ObjectId,
+        /// The scene it was in.
+        from: Option<SceneId>,
+        /// The scene it is in.
+        to: SceneId,
+        /// The spot it arrived at.
+        spot: SpotId,
+    },
+    /// A body is not sent on by what its arrival brought about.
+    StaysHere {
+        /// The body.
+        body: ObjectId,
+    },
+    /// A scene was loaded; what is remembered of it is as it was.
+    Loaded {
+        /// The scene.
+        scene: SceneId,
+    },
+    /// Nobody is in a scene any more: it stands still.
+    Frozen {
+        /// The scene.
+        scene: SceneId,
+    },
+    /// Somebody has come to a frozen scene: it goes on.
+    Thawed {
+        /// The scene.
+        scene: SceneId,
+    },
+    /// A player came.
+    Joined {
+        /// The player.
+        player: ObjectId,
+        /// His number.
+        number: u32,
+    },
+    /// A player who left or was ended has set down what he carried.
+    SetDown {
+        /// What he carried.
+        object: ObjectId,
+        /// The player.
+        player: ObjectId,
     },
     /// Something could not be calculated.
     Miscalculated {

@@ -12,11 +12,11 @@ use crate::{
     expr::Expr,
     geometry::{Pose, Rotation},
     mould::{Mould, MouldId},
-    object::{Body, Object, ObjectId, PLAYER, PropertyName, Tag},
+    object::{Body, Object, ObjectId, PLAYER, PropertyName, Tag, Tags},
     part::{Part, PartId, PartKind, PartSpec, Region, Settings},
     payload::{Field, Payload},
     rule::{Rule, RuleId},
-    scene::SceneId,
+    scene::{Places, SceneId, Scenes},
     sequence::{Step, Task, TaskId, compile},
     signal::{Signal, SignalId, check_name, check_path},
     space::Shape,
@@ -44,6 +44,9 @@ pub struct NewObject<'w> {
     parent: Option<ObjectId>,
     enabled: bool,
     role: bool,
+    plays: bool,
+    remembered: bool,
+    scene: Option<SceneId>,
     place: Place,
 }
 
@@ -51,6 +54,7 @@ impl<'w> NewObject<'w> {
     #[track_caller]
     pub(crate) fn new(state: &'w mut State, name: &str) -> Self {
         let place = Place::here();
+        let scene = state.scenes.current;
         Self {
             state,
             name: name.into(),
@@ -62,12 +66,33 @@ impl<'w> NewObject<'w> {
             parent: None,
             enabled: true,
             role: false,
+            plays: false,
+            remembered: false,
+            scene,
             place,
         }
     }
 
     pub(crate) fn manager(mut self) -> Self {
         self.role = true;
+        self
+    }
+
+    fn player(mut self) -> Self {
+        self.plays = true;
+        self.body().tag(PLAYER)
+    }
+
+    /// Puts it into a scene that is loaded. Default the one that was begun last.
+    pub fn in_scene(mut self, scene: SceneId) -> Self {
+        self.scene = Some(scene);
+        self
+    }
+
+    /// Where it is, which way it faces, whether it is enabled and whether it is gone are remembered when its scene is
+    /// unloaded, and in a [`Save`](crate::Save).
+    pub fn remembered(mut self) -> Self {
+        self.remembered = true;
         self
     }
 
@@ -125,13 +150,15 @@ impl<'w> NewObject<'w> {
     ///
     /// # Errors
     /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`]; [`Error::RoleTaken`] for a manager;
-    /// [`Error::NoSuchObject`] for what it hangs on; [`Error::BadBody`] or what else is wrong with the body's shape.
+    /// [`Error::NoSuchObject`] for what it hangs on; [`Error::NoSuchScene`]; [`Error::NoRoom`] for one player too
+    /// many; [`Error::BadBody`] or what else is wrong with the body's shape.
     pub fn add(self) -> Result<ObjectId, Error> {
         self.add_caused(None)
     }
 
     pub(crate) fn add_caused(self, cause: Option<RecordId>) -> Result<ObjectId, Error> {
-        let Self { state, name, at, facing, tags, body, shape, parent, enabled, role, place } = self;
+        let Self { state, name, at, facing, tags, body, shape, parent, enabled, role, .. } = self;
+        let Self { plays, remembered, scene, place, .. } = self;
         check_path(&name)?;
         tags.iter().try_for_each(|tag| check_name(tag))?;
         check_place(at)?;
@@ -140,6 +167,15 @@ impl<'w> NewObject<'w> {
         }
         if state.objects.find(&name).is_some() {
             return Err(Error::NameTaken { kind: "an object", name });
+        }
+        let scene = scene.filter(|_| !role);
+        if scene.is_some_and(|scene| !state.scenes.is_loaded(scene)) {
+            return Err(Error::NoSuchScene);
+        }
+        if let Some(most) = state.most_players.filter(|_| plays)
+            && state.players().count() >= most as usize
+        {
+            return Err(Error::NoRoom { most });
         }
         let seat = Pose { at, facing };
         let (pose, above_on) = match parent {
@@ -151,13 +187,15 @@ impl<'w> NewObject<'w> {
         };
         check_place(pose.at)?;
         shape.as_ref().map_or(Ok(()), Shape::check_body)?;
-        let tags = tags.iter().map(|tag| state.objects.tag(tag)).collect();
-        let scene = state.scenes.current.filter(|_| !role);
+        let mut all: Tags = tags.iter().map(|tag| state.objects.tag(tag)).collect();
+        if let Some(name) = scene.and_then(|scene| state.scenes.name(scene)).cloned() {
+            all.extend(tags.iter().map(|tag| state.objects.tag_in(tag, &name)));
+        }
         let running = state.started;
-        let id = state.objects.insert(|number| Object {
+        let id = state.objects.insert(plays, |number| Object {
             number,
             name: name.clone(),
-            tags,
+            tags: all,
             at: pose.at,
             facing: pose.facing,
             enabled: enabled && above_on,
@@ -167,9 +205,13 @@ impl<'w> NewObject<'w> {
             children: SmallVec::new(),
             moved_by: None,
             doomed: false,
+            away: false,
+            carried: false,
+            remembered,
             fresh: running,
             manages: role,
             scene,
+            home: scene,
             body: None,
             parts: SmallVec::new(),
             signals: SmallVec::new(),
@@ -189,6 +231,12 @@ impl<'w> NewObject<'w> {
             let record = state.bus.trace.note(cause, 0, Event::Spawned { object: id });
             state.bus.watches.changed(Read::Objects, record);
             state.spawned.push((id, record));
+            if plays {
+                state.tell_joined(id, record);
+            }
+        }
+        if let Some(scene) = scene.filter(|_| plays) {
+            state.thaw(scene);
         }
         Ok(id)
     }
@@ -199,6 +247,7 @@ impl State {
     fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
         let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (pose, on) = (object.pose(), object.enabled && !object.fresh);
+        let room = Scenes::room(object.scene);
         if let Some(body) = &object.body {
             let key = body.key;
             self.tracker.shape_body(key, shape.as_ref(), pose)?;
@@ -207,6 +256,7 @@ impl State {
         }
         let key = self.tracker.add_body(id, object.number, pose.at)?;
         self.tracker.shape_body(key, shape.as_ref(), pose)?;
+        self.tracker.set_body_room(key, room)?;
         if !on {
             self.tracker.enable(key, false);
         }
@@ -349,10 +399,11 @@ impl<G: 'static> World<G> {
         NewObject::new(&mut self.state, name)
     }
 
-    /// Begins a player: an object with a body and the tag `player`.
+    /// Begins a player: an object with a body and the tag `player`. One who was here before has the number and the id
+    /// that he had, and what is remembered of him.
     #[track_caller]
     pub fn player(&mut self, name: &str) -> NewObject<'_> {
-        self.object(name).body().tag(PLAYER)
+        self.object(name).player()
     }
 
     /// Begins a manager: the one object that fills the role of that name. It is found by
@@ -362,8 +413,11 @@ impl<G: 'static> World<G> {
         self.object(role).manager()
     }
 
-    /// Begins a scene: objects, and wires without an owner, that are made from now on belong to it. What was made
-    /// before any scene began belongs to none.
+    /// Begins a scene: objects, and wires without an owner, that are made from now on belong to it, and touch nothing of
+    /// other scenes. What was made before any scene began belongs to none, and is in a space of its own.
+    ///
+    /// It stays loaded until it is [unloaded](Self::unload). For one that is made whenever somebody comes, see
+    /// [`offer_scene`](Self::offer_scene).
     pub fn begin_scene(&mut self, name: &str) -> SceneId {
         self.state.scenes.begin(name)
     }
@@ -490,13 +544,15 @@ impl<G: 'static> World<G> {
     /// [`Error::BadName`]; [`Error::NameTaken`]; what is wrong with a step.
     pub fn task(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<TaskId, Error> {
         check_path(name)?;
-        if self.state.tasks.iter().any(|task| task.name == name) {
+        let scene = self.state.scenes.current;
+        let same = |task: &Task| task.name == name && !(scene.is_some() && task.scene == scene && task.ended);
+        if self.state.tasks.iter().any(same) {
             return Err(Error::NameTaken { kind: "a task", name: name.into() });
         }
         let ops = compile(steps.as_ref(), &mut self.state)?;
-        let id = TaskId(u32::try_from(self.state.tasks.len()).unwrap_or(u32::MAX));
-        self.state.tasks.push(Task { name: name.into(), values, ops });
-        Ok(id)
+        let task = Task { name: name.into(), values, ops, scene, ended: false };
+        let places = self.state.scenes.current_mut().map(|scene| &mut scene.tasks);
+        Ok(TaskId(Places::put(places, &mut self.state.tasks, task)))
     }
 
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
@@ -544,10 +600,30 @@ impl<G: 'static> World<G> {
         Ok(self.state.objects.property_name(word))
     }
 
+    /// Notes what the world is made of: a name, and a number that stands for its contents. A snapshot is taken only by a
+    /// world made of the same.
+    pub fn made_of(&mut self, what: &str, contents: u64) {
+        self.state.made_of.insert(what.into(), contents);
+    }
+
+    /// The task of that name.
+    pub fn find_task(&self, name: &str) -> Option<TaskId> {
+        let index = self.state.tasks.iter().position(|task| task.name == name && !task.ended)?;
+        u32::try_from(index).ok().map(TaskId)
+    }
+
+    /// The mould of that name.
+    pub fn find_mould(&self, name: &str) -> Option<MouldId> {
+        self.state.find_mould(name)
+    }
+
     /// Makes a kind of part known before any object has one, so that tests for its states and commands to objects
     /// that are found while the world runs include it.
     pub fn know(&mut self, kind: &'static PartKind) {
         self.state.parts.number_kind(kind);
+        for signal in kind.signals {
+            signal.know(&mut self.state.bus);
+        }
     }
 
     /// The same as [`signal_of`](Self::signal_of) for fields that are known only now.
@@ -604,9 +680,9 @@ impl<G: 'static> World<G> {
 
     /// The same for a rule that was written elsewhere.
     pub fn never_at(&mut self, condition: Expr, place: Place) -> RuleId {
-        let rules = &mut self.state.rules;
-        let id = RuleId(u32::try_from(rules.len()).unwrap_or(u32::MAX));
-        rules.push(Rule { never: condition, place, broken: false, times_broken: 0 });
-        id
+        let scene = self.state.scenes.current;
+        let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0 };
+        let places = self.state.scenes.current_mut().map(|scene| &mut scene.rules);
+        RuleId(Places::put(places, &mut self.state.rules, rule))
     }
 }

@@ -91,6 +91,11 @@ pub(crate) enum Input {
     Unload {
         scene: SceneId,
     },
+    Bring {
+        body: ObjectId,
+        scene: Text,
+        spot: Text,
+    },
 }
 
 impl<G: 'static> World<G> {
@@ -347,8 +352,22 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Set { var, of: Some(who), to })
     }
 
+    /// Takes a body to a spot of another scene in the upkeep of the next tick; the scene is loaded if it has to be.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]; [`Error::UnknownName`] for a scene this world neither has nor can load. A spot that is
+    /// not there is found out when the scene is loaded, and traced.
+    pub fn bring(&mut self, body: ObjectId, scene: &str, spot: &str) -> Result<(), Error> {
+        self.check_object(body)?;
+        let known = self.state.scenes.find(scene).and_then(|scene| self.state.scenes.get(scene));
+        if !known.is_some_and(|scene| scene.loaded || scene.offered) {
+            return Err(Error::UnknownName { kind: "a scene", found: scene.into() });
+        }
+        self.hand_in(Input::Bring { body, scene: scene.into(), spot: spot.into() })
+    }
+
     /// Unloads a scene in the upkeep of the next tick: its objects are destroyed, by number, and its wires are cut.
-    /// Managers stay.
+    /// Managers stay, and players with what they carry; they are in no scene then.
     ///
     /// # Errors
     /// [`Error::NoSuchScene`] when it was unloaded already.
@@ -387,7 +406,7 @@ impl<G: 'static> World<G> {
             Input::Touch { zone, body, inside } => state.tell_zone(zone, body, inside),
             Input::Reshape { part, shape } => state.reshape(part, &shape),
             Input::Point(pointing) => state.point(&pointing),
-            Input::Hang { object, on } => state.set_parent(object, on),
+            Input::Hang { object, on } => state.carry(object, on),
             Input::Leave { player } => {
                 let cause = state.bus.trace.note(None, 0, Event::PlayerLeft { player });
                 state.leave(player, Doing { cause, ..nobody })
@@ -401,7 +420,9 @@ impl<G: 'static> World<G> {
                 state.note_key(who, &key, down, cause);
                 let signal = if down { own.pressed } else { own.released };
                 let doing = Doing { who: Some(who), cause, by: None };
-                state.bus.emit(signal, Key { key }, doing).map_err(Error::from)
+                let told = state.bus.emit(signal, Key { key: key.clone() }, doing).map_err(Error::from);
+                state.tell_key(who, key, down, doing);
+                told
             }
             Input::Emission(mut emission) => {
                 let Emission { signal, who, .. } = emission;
@@ -414,6 +435,10 @@ impl<G: 'static> World<G> {
             Input::Destroy { object } => state.destroy(object, nobody),
             Input::Command { part, command } => state.command(part, command, nobody),
             Input::Set { var, of, to } => state.set_var(var, of, to, nobody),
+            Input::Bring { body, scene, spot } => {
+                state.send_away(body, &scene, &spot, nobody);
+                Ok(())
+            }
             Input::Unload { scene } => {
                 state.scenes.unloading.push(scene);
                 Ok(())

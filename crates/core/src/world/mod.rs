@@ -7,10 +7,15 @@ mod listing;
 mod mailbox;
 mod on;
 mod refusal;
+mod scenes;
 mod snapshot;
 mod tick;
 
-use std::{collections::VecDeque, fmt, ops::Deref};
+use std::{
+    collections::{BTreeMap, VecDeque},
+    fmt,
+    ops::Deref,
+};
 
 use smol_str::SmolStr;
 
@@ -19,9 +24,11 @@ use crate::{
     error::Error,
     payload,
     runaway::Runaway,
+    scene::SceneId,
     signal::Signal,
     state::State,
     trace::{Trace, TraceLevel},
+    travel::Arrival,
     value::Text,
 };
 
@@ -30,6 +37,7 @@ pub(crate) use deliver::{Fresh, Stores};
 pub(crate) use host::Input;
 pub use mailbox::{Letter, Mailbox};
 pub use on::{On, Outcome};
+use scenes::Maker;
 pub use snapshot::Snapshot;
 
 /// How a world is made.
@@ -87,6 +95,9 @@ pub(crate) struct OwnSignals {
     pub(crate) ready: Signal<()>,
     pub(crate) pressed: Signal<Key>,
     pub(crate) released: Signal<Key>,
+    pub(crate) joined: Signal<()>,
+    pub(crate) quit: Signal<()>,
+    pub(crate) arrived: Signal<Arrival>,
 }
 
 /// Everything running: objects, wires, the clock.
@@ -125,6 +136,8 @@ pub struct World<G = ()> {
     /// Closures wired in the course of a delivery.
     fresh: Vec<Fresh<G>>,
     inputs: Vec<Input>,
+    /// How scenes are made that can be loaded.
+    makers: BTreeMap<SceneId, Maker<G>>,
     /// Closures of wires that were cut, and when they may be let go.
     forgetting: VecDeque<(Tick, u32, u32)>,
     config: Config,
@@ -167,12 +180,16 @@ impl<G: 'static> World<G> {
             ready: own_signal(&mut state, "ready"),
             pressed: own_signal(&mut state, "pressed"),
             released: own_signal(&mut state, "released"),
+            joined: own_signal(&mut state, "joined"),
+            quit: own_signal(&mut state, "quit"),
+            arrived: own_signal(&mut state, "arrived"),
         };
         Self {
             state,
             stores: Stores::default(),
             fresh: Vec::new(),
             inputs: Vec::new(),
+            makers: BTreeMap::new(),
             forgetting: VecDeque::new(),
             config,
             own,
@@ -207,7 +224,7 @@ impl<G: 'static> World<G> {
     }
 
     /// A reaction panicked in the middle of a tick, so the world can go on no more.
-    fn check_whole(&self) -> Result<(), Error> {
+    pub(crate) fn check_whole(&self) -> Result<(), Error> {
         if self.in_tick { Err(Error::BrokenOff) } else { Ok(()) }
     }
 }

@@ -16,12 +16,14 @@ use crate::{
     effect::Effects,
     error::Error,
     expr::Expr,
+    memory::Memory,
     object::{ObjectId, Objects, PropertyName},
     part::{PartId, Places, SavedParts},
     prompting::AllHands,
     queue::Emission,
     rule::Rule,
     scene::Scenes,
+    send::Leaving,
     sequence::{Task, Waiting},
     signal::Signals,
     space::ZoneKey,
@@ -83,6 +85,10 @@ pub struct Snapshot {
     hands: AllHands,
     waiting: Waiting,
     scenes: Scenes,
+    travelling: Vec<(Leaving, Option<RecordId>)>,
+    memory: Memory,
+    made_of: BTreeMap<SmolStr, u64>,
+    most_players: Option<u32>,
     spawned: Vec<(ObjectId, Option<RecordId>)>,
     random: Pcg32,
     spots: Spots,
@@ -137,6 +143,10 @@ impl<G: 'static> World<G> {
             hands: state.hands.clone(),
             waiting: state.waiting.clone(),
             scenes: state.scenes.clone(),
+            travelling: state.travelling.clone(),
+            memory: state.memory.clone(),
+            made_of: state.made_of.clone(),
+            most_players: state.most_players,
             spawned: state.spawned.clone(),
             random: state.random.borrow().clone(),
             spots: state.spots.clone(),
@@ -187,6 +197,9 @@ impl<G: 'static> World<G> {
         state.find_movers();
         state.waiting.clone_from(&snapshot.waiting);
         state.scenes.clone_from(&snapshot.scenes);
+        state.travelling.clone_from(&snapshot.travelling);
+        state.memory.clone_from(&snapshot.memory);
+        state.most_players = snapshot.most_players;
         state.spawned.clone_from(&snapshot.spawned);
         state.random = RefCell::new(snapshot.random.clone());
         state.spots.clone_from(&snapshot.spots);
@@ -218,12 +231,33 @@ impl<G: 'static> World<G> {
         Ok(())
     }
 
+    /// Whether this world was made of the same as the one the snapshot is of.
+    fn check_made_of(&self, snapshot: &Snapshot) -> Result<(), Error> {
+        let (then, here) = (&snapshot.made_of, &self.state.made_of);
+        let mut differs: Vec<String> = Vec::new();
+        for (name, what) in then {
+            match here.get(name) {
+                None => differs.push(format!("{name} is not here any more")),
+                Some(other) if other != what => differs.push(format!("{name} is written otherwise now")),
+                Some(_) => {}
+            }
+        }
+        differs.extend(
+            here.keys().filter(|name| !then.contains_key(*name)).map(|name| format!("{name} is new")),
+        );
+        if differs.is_empty() {
+            return Ok(());
+        }
+        Err(Error::SnapshotMismatch { what: differs.join("; ") })
+    }
+
     /// Whether everything the snapshot refers to is here, or is in the snapshot.
     fn check_fits(&self, snapshot: &Snapshot) -> Result<(), Error> {
         let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
         if snapshot.clock.rate != self.rate() {
             return mismatch("it counts another number of ticks per second");
         }
+        self.check_made_of(snapshot)?;
         let stores = self.state.bus.payloads.closures.len();
         if snapshot.closures.len() > stores || snapshot.payloads.len() > stores {
             return mismatch("it has payload types this world has not");
@@ -239,6 +273,17 @@ impl<G: 'static> World<G> {
         }
         if !snapshot.tracker.is_sound() {
             return mismatch("its list of who is inside which zone is damaged");
+        }
+        if !snapshot.scenes.is_sound() {
+            return mismatch("its list of scenes is damaged");
+        }
+        let scenes = snapshot.scenes.ids().filter_map(|id| Some((id, snapshot.scenes.get(id)?)));
+        for (id, _) in scenes.filter(|(_, scene)| scene.offered) {
+            let name = snapshot.scenes.name(id).map_or("", SmolStr::as_str);
+            if self.state.scenes.find(name) != Some(id) || !self.makers.contains_key(&id) {
+                let what = format!("nobody here says how its scene \"{name}\" is made");
+                return Err(Error::SnapshotMismatch { what });
+            }
         }
         if !snapshot.waiting.is_sound() {
             return mismatch("a reaction that waits is damaged");

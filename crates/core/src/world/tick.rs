@@ -55,6 +55,8 @@ impl<G: 'static> World<G> {
         self.state.update_binds();
         self.state.tell_ready();
         let told = self.state.bus.emit(self.own.ready, (), Doing::default());
+        let here: Vec<_> = self.state.players().collect();
+        here.into_iter().for_each(|player| self.state.tell_joined(player, None));
         let settled = told.map_err(Error::from).and_then(|()| self.settle(game));
         self.upkeep();
         self.in_tick = false;
@@ -157,9 +159,7 @@ impl<G: 'static> World<G> {
 
     /// Phase 6: what was destroyed is freed, and the rules are looked at.
     fn upkeep(&mut self) {
-        self.state.unload_scenes();
-        self.state.free_doomed();
-        self.free_cut_wires();
+        self.change_scenes();
         self.state.welcome();
         self.state.update_binds();
         self.state.check_rules();
@@ -201,6 +201,19 @@ impl State {
             self.tell_ready_of(id, Doing::default());
         }
         self.spawned.clear();
+        self.tell_fresh_scenes();
+    }
+
+    /// Scenes that were loaded are ready when their objects have been told so.
+    fn tell_fresh_scenes(&mut self) {
+        for scene in std::mem::take(&mut self.scenes.fresh) {
+            let name = self.scenes.name(scene).map(|name| super::path(name, "ready"));
+            if let Some(signal) = name.and_then(|name| self.bus.signals.find(&name))
+                && let Err(error) = self.bus.emit_values(signal, &[], Doing::default())
+            {
+                self.fault(&error, Doing::default());
+            }
+        }
     }
 
     fn tell_ready_of(&mut self, id: ObjectId, doing: Doing) {
@@ -221,43 +234,10 @@ impl State {
             self.tell_ready_of(id, Doing { cause, ..Doing::default() });
             self.light(id);
         }
+        self.tell_fresh_scenes();
     }
 
-    fn unload_scenes(&mut self) {
-        for scene in std::mem::take(&mut self.scenes.unloading) {
-            let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
-            let doing = Doing { cause, ..Doing::default() };
-            let objects: Vec<_> = self
-                .objects
-                .iter()
-                .filter(|(_, object)| object.scene == Some(scene))
-                .map(|(id, _)| id)
-                .collect();
-            for object in objects {
-                // It may have ended with what it hung on.
-                if self.objects.get(object).is_some()
-                    && let Err(error) = self.destroy(object, doing)
-                {
-                    self.fault(&error, doing);
-                }
-            }
-            let wires: Vec<_> =
-                self.wires.iter().filter(|(_, wire)| wire.scene == Some(scene)).map(|(id, _)| id).collect();
-            for wire in wires {
-                self.cut_now(wire, Doing::default());
-            }
-            self.end_binds(scene);
-            self.spots.remove_where(|spot| spot.scene == Some(scene));
-            let vars: Vec<_> =
-                self.vars.iter().filter(|(_, var)| var.scene == Some(scene)).map(|(id, _)| id).collect();
-            for var in vars {
-                self.vars.remove(var);
-            }
-            self.scenes.unloaded(scene);
-        }
-    }
-
-    fn free_doomed(&mut self) {
+    pub(super) fn free_doomed(&mut self) {
         if self.doomed.is_empty() {
             return;
         }
@@ -296,6 +276,10 @@ impl State {
     fn check_rules(&mut self) {
         for index in 0..self.rules.len() {
             let rule = &self.rules[index];
+            let asleep = |scene| !self.scenes.is_loaded(scene) || self.scenes.is_frozen(Some(scene));
+            if rule.scene.is_some_and(asleep) {
+                continue;
+            }
             let mishap = std::cell::Cell::new(None);
             let holds = Scope::of(self, &mishap).holds(&rule.never);
             let begins = holds && !rule.broken;

@@ -1,0 +1,279 @@
+//! Putting what is remembered back where it belongs.
+
+use super::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, SceneMemory, part_name};
+use crate::{
+    bus::Doing,
+    error::Error,
+    geometry::{Pose, Rotation},
+    glam::{Quat, Vec3},
+    object::{LastSeen, ObjectId},
+    scene::SceneId,
+    state::State,
+    value::{Text, Type, Value},
+    var::VarId,
+    whereabouts::Way,
+    world::World,
+};
+
+impl State {
+    fn value_of_memory(&self, value: &Remembered, ty: Option<&Type>) -> Option<Value> {
+        let object = |name: &str| self.find_player(name).or_else(|| self.find(name));
+        value.value(ty, self.rate_of_memory(), object, |name| self.find_spot(name))
+    }
+
+    /// A scene that was just loaded: what is remembered of it is as it was. What does not fit is traced.
+    pub(crate) fn recall_scene(&mut self, scene: SceneId) {
+        let name = self.scene_word(Some(scene));
+        let Some(memory) = self.memory.scenes.shift_remove(&name) else { return };
+        for misfit in self.recall_in(Some(scene), &memory) {
+            self.fault(&misfit, Doing::default());
+        }
+    }
+
+    /// A scene could not be made: what is remembered of it stays as it is.
+    pub(crate) fn forget_memory(&mut self, scene: SceneId) {
+        if let Some(scene) = self.scenes.get_mut(scene) {
+            scene.unmade = true;
+        }
+    }
+
+    /// Puts back what is remembered of a scene that is loaded, or of what belongs to none.
+    pub(super) fn recall_in(&mut self, scene: Option<SceneId>, memory: &SceneMemory) -> Vec<Misfit> {
+        let mut misfits = Vec::new();
+        // What is remembered here, to find out of what nothing is said.
+        let here = self.remember(scene);
+        self.recall_objects(scene, &memory.objects, &here.objects, &mut misfits);
+        for (name, value) in &memory.vars {
+            self.recall_var(scene, name, None, value, &mut misfits);
+        }
+        for (name, players) in &memory.players {
+            for (player, value) in players {
+                match self.find_player(player) {
+                    Some(player) => self.recall_var(scene, name, Some(player), value, &mut misfits),
+                    None => misfits.push(unknown("a player", player)),
+                }
+            }
+        }
+        self.recall_parts(&memory.parts, &here.parts, &mut misfits);
+        let missing = |kind, name: &Text| Misfit::Missing { kind, name: name.clone() };
+        let missing_vars = here.vars.keys().filter(|name| !memory.vars.contains_key(*name));
+        misfits.extend(missing_vars.map(|name| missing("variable", name)));
+        let missing_parts = here.parts.keys().filter(|name| !memory.parts.contains_key(*name));
+        misfits.extend(missing_parts.map(|name| missing("part", name)));
+        misfits
+    }
+
+    fn recall_var(
+        &mut self,
+        scene: Option<SceneId>,
+        name: &Text,
+        of: Option<ObjectId>,
+        value: &Remembered,
+        misfits: &mut Vec<Misfit>,
+    ) {
+        let remembered = |id: &VarId| {
+            let var = self.vars.var(*id).filter(|var| var.remembered);
+            var.is_some_and(|var| self.home_of_var(var) == scene && (of.is_none() || var.each.is_some()))
+        };
+        let Some(id) = self.vars.find(name).filter(remembered) else {
+            misfits.push(unknown("a variable", name));
+            return;
+        };
+        let ty = self.vars.var(id).and_then(|var| var.ty.clone());
+        let Some(to) = self.value_of_memory(value, ty.as_ref()) else {
+            misfits.push(Misfit::Retyped {
+                kind: "variable",
+                name: name.clone(),
+                expected: ty.map_or_else(|| "a value".into(), |ty| ty.to_string().into()),
+                found: value.word().into(),
+            });
+            return;
+        };
+        self.bus.trace.feed(&to);
+        let told = match (self.vars.var_mut(id), of) {
+            (Some(var), Some(player)) => {
+                var.each.as_mut().map(|each| each.insert(player, to));
+                true
+            }
+            (Some(var), None) if var.bound.is_none() => {
+                var.value = to;
+                true
+            }
+            _ => false,
+        };
+        if told {
+            self.bus.watches.changed(crate::watch::Read::Var(id), None);
+        }
+    }
+
+    fn recall_objects(
+        &mut self,
+        scene: Option<SceneId>,
+        objects: &ByName<ObjectMemory>,
+        here: &ByName<ObjectMemory>,
+        misfits: &mut Vec<Misfit>,
+    ) {
+        for (name, memory) in objects {
+            let found = self.find(name).filter(|_| here.contains_key(name));
+            let Some(id) = found else {
+                // What was ended already when nothing of it was made is as it should be.
+                if !memory.gone {
+                    misfits.push(unknown("an object", name));
+                }
+                continue;
+            };
+            if memory.gone {
+                let scene = self.scene_word(scene);
+                self.memory.gone.entry(scene).or_default().insert(name.clone());
+                self.destroy(id, Doing::default()).ok();
+                continue;
+            }
+            if self.objects.get(id).is_some_and(|object| object.carried) {
+                continue;
+            }
+            if let Some(to) = pose(memory.at, memory.facing) {
+                self.relocate(id, to, Way::Placed, None).ok();
+                self.bus.trace.feed(&(id, to.at));
+            } else {
+                misfits.push(Misfit::Retyped {
+                    kind: "object",
+                    name: name.clone(),
+                    expected: "a place and a turn of finite numbers".into(),
+                    found: "others".into(),
+                });
+            }
+            if self.objects.get(id).is_some_and(|object| object.off != memory.disabled) {
+                self.switch(id, !memory.disabled, Doing::default()).ok();
+            }
+        }
+    }
+
+    fn recall_parts(
+        &mut self,
+        parts: &ByName<ByName<Remembered>>,
+        here: &ByName<ByName<Remembered>>,
+        misfits: &mut Vec<Misfit>,
+    ) {
+        for (name, fields) in parts {
+            let Some(known) = here.get(name) else {
+                misfits.push(unknown("a part", name));
+                continue;
+            };
+            let found = name.rsplit_once('.').and_then(|(object, _)| self.find(object)).and_then(|object| {
+                let object_here = self.objects.get(object)?;
+                let is = |part: &&crate::PartId| {
+                    self.parts.part(**part).is_some_and(|part| part_name(object_here, part) == *name)
+                };
+                object_here.parts.iter().find(is).copied()
+            });
+            let Some(part) = found else { continue };
+            let mut values: Vec<(&str, Value)> = Vec::new();
+            for (field, value) in fields {
+                let known_value =
+                    known.get(field).and_then(|known| self.value_of_memory(known, None)?.type_of());
+                let whole = || smol_str::format_smolstr!("{name}.{field}");
+                match (known.contains_key(field), self.value_of_memory(value, known_value.as_ref())) {
+                    (false, _) => misfits.push(unknown("a field", &whole())),
+                    (true, Some(value)) => values.push((field, value)),
+                    (true, None) => misfits.push(Misfit::Retyped {
+                        kind: "field",
+                        name: whole(),
+                        expected: known_value.map_or("a value", |ty| ty.word()).into(),
+                        found: value.word().into(),
+                    }),
+                }
+            }
+            values.iter().for_each(|(_, value)| self.bus.trace.feed(value));
+            if !self.parts.recall(part, &values, &mut self.bus) {
+                misfits.push(Misfit::Retyped {
+                    kind: "part",
+                    name: name.clone(),
+                    expected: "what such a part remembers".into(),
+                    found: "something else".into(),
+                });
+            }
+        }
+    }
+
+    /// Everybody of a save is known from here on, with the number he has there.
+    fn recall_players(&mut self, players: &[PlayerMemory], misfits: &mut Vec<Misfit>) {
+        for player in players {
+            let scene = player.scene.as_ref().and_then(|scene| self.scenes.find(scene));
+            if let (None, Some(scene)) = (scene, &player.scene) {
+                misfits.push(unknown("a scene", scene));
+            }
+            let pose = pose(player.at, player.facing).unwrap_or_default();
+            let last = LastSeen { scene, pose, tags: player.tags.clone() };
+            self.objects.know_person(&player.name, last);
+        }
+    }
+}
+
+fn unknown(kind: &'static str, name: &Text) -> Misfit {
+    Misfit::Unknown { kind, name: name.clone() }
+}
+
+fn pose(at: [f32; 3], facing: [f32; 4]) -> Option<Pose> {
+    let at = Some(Vec3::from_array(at)).filter(|at| at.is_finite())?;
+    let facing = Rotation::from_quat(Quat::from_array(facing)).ok()?;
+    Some(Pose { at, facing })
+}
+
+impl<G: 'static> World<G> {
+    /// Everything the world was told to remember, as data.
+    ///
+    /// # Errors
+    /// [`Error::BrokenOff`] after a reaction panicked.
+    pub fn save(&self) -> Result<Save, Error> {
+        self.check_whole()?;
+        Ok(self.state.save())
+    }
+
+    /// Puts what was remembered back: now, for what is loaded; when it is loaded, for other scenes. Players of the save
+    /// are known, each with his number; they [join](Self::join) where they were.
+    ///
+    /// For a world that was just made, before anybody joins. Gives back what did not fit and was left out. What does not
+    /// fit of a scene that is loaded later is traced as a fault then.
+    ///
+    /// # Errors
+    /// [`Error::SaveVersion`] for one of another form; [`Error::SaveTooLate`] when players have other numbers here.
+    /// Then nothing is changed.
+    pub fn recall(&mut self, save: &Save) -> Result<Vec<Misfit>, Error> {
+        self.check_whole()?;
+        if save.version == 0 || save.version > Save::VERSION {
+            return Err(Error::SaveVersion { found: save.version, known: Save::VERSION });
+        }
+        let mut others = self.state.objects.people.keys().zip(&save.players);
+        if let Some((here, there)) = others.find(|(here, there)| **here != there.name) {
+            let (here, there) = (here.clone(), there.name.clone());
+            return Err(Error::SaveTooLate { here, there });
+        }
+        let mut misfits = Vec::new();
+        let state = &mut self.state;
+        state.recall_players(&save.players, &mut misfits);
+        for (name, memory) in &save.scenes {
+            if name.is_empty() {
+                misfits.append(&mut state.recall_in(None, memory));
+                continue;
+            }
+            match state.scenes.find(name) {
+                Some(scene) if state.scenes.is_loaded(scene) => {
+                    misfits.append(&mut state.recall_in(Some(scene), memory));
+                }
+                Some(_) => {
+                    state.memory.scenes.insert(name.clone(), memory.clone());
+                }
+                None => misfits.push(unknown("a scene", name)),
+            }
+        }
+        self.free_what_ended();
+        Ok(misfits)
+    }
+}
+
+impl crate::part::Parts {
+    /// A part becomes what it remembers; false if that is nothing it can be.
+    fn recall(&mut self, id: crate::PartId, values: &[(&str, Value)], bus: &mut crate::bus::Bus) -> bool {
+        self.told(id, bus, Doing::default(), |part, cx| part.recall(values, cx)).unwrap_or(false)
+    }
+}

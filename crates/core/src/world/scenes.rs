@@ -1,0 +1,229 @@
+//! Scenes of a world: offering, loading, and who comes and goes.
+
+use std::rc::Rc;
+
+use glam::Vec3;
+
+use super::World;
+use crate::{
+    bus::Doing,
+    error::Error,
+    geometry::Pose,
+    object::ObjectId,
+    scene::{SceneId, WhenEmpty},
+    signal::{Signal, SignalId},
+    space::Reason,
+    state::State,
+    trace::Event,
+    travel::{Arrival, OF_SCENES},
+};
+
+/// What makes a scene.
+pub(crate) type Maker<G> = Rc<dyn Fn(&mut World<G>) -> Result<(), Error>>;
+
+impl<G: 'static> World<G> {
+    /// Says how a scene is made, so that it can be loaded whenever somebody goes there, and what becomes of it while no
+    /// player is in it.
+    ///
+    /// `make` makes its objects and wires, in the same order each time. It is called when the scene is
+    /// [loaded](Self::load_scene), and in the upkeep of a tick in which somebody was sent there.
+    ///
+    /// ```
+    /// use stoicheon_core::{Expr, Rotation, Step, Vec3, WhenEmpty, World, Zone};
+    /// let mut world = World::<()>::new();
+    /// let lockside = world.offer_scene("lockside", WhenEmpty::Frozen, |world| {
+    ///     let mouth = world.object("tunnel_mouth").add()?;
+    ///     let mouth = world.attach(mouth, Zone::boxed(Vec3::new(1.0, 2.0, 2.0)))?;
+    ///     let step = Step::SendAway { who: Expr::Who, scene: "tunnel".into(), spot: "landing".into() };
+    ///     world.on(mouth.entered).run_steps([step]).map(|_| ())
+    /// });
+    /// world.offer_scene("tunnel", WhenEmpty::Unloaded, |world| {
+    ///     world.spot_at("landing", None, Vec3::ZERO, Rotation::NONE).map(|_| ())
+    /// });
+    /// world.load_scene(lockside)?;
+    /// let ada = world.player("ada").in_scene(lockside).at(Vec3::new(3.0, 0.0, 0.0)).add()?;
+    /// world.walk(ada, Vec3::ZERO, 4.0)?;
+    /// for _ in 0..30 {
+    ///     world.step(&mut ())?;
+    /// }
+    /// assert_eq!(world.scene_of(ada), world.find_scene("tunnel"));
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    pub fn offer_scene(
+        &mut self,
+        name: &str,
+        when_empty: WhenEmpty,
+        make: impl Fn(&mut Self) -> Result<(), Error> + 'static,
+    ) -> SceneId {
+        let id = self.state.scenes.know(name);
+        if let Some(scene) = self.state.scenes.get_mut(id) {
+            (scene.offered, scene.when_empty) = (true, when_empty);
+        }
+        self.makers.insert(id, Rc::new(make));
+        id
+    }
+
+    /// Loads a scene that was offered, unless it is loaded. What is remembered of it is as it was.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchScene`] for one that was not offered; what its making says, and then nothing of it is there.
+    pub fn load_scene(&mut self, scene: SceneId) -> Result<(), Error> {
+        self.check_whole()?;
+        self.load_now(scene)?;
+        self.free_what_ended();
+        Ok(())
+    }
+
+    pub(super) fn load_now(&mut self, scene: SceneId) -> Result<(), Error> {
+        if self.state.scenes.is_loaded(scene) {
+            return Ok(());
+        }
+        let make = self.makers.get(&scene).cloned().ok_or(Error::NoSuchScene)?;
+        let name = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
+        let before = self.state.scenes.current;
+        self.state.scenes.begin(&name);
+        let made = make(self);
+        self.state.scenes.current = before;
+        if let Err(error) = made {
+            self.state.forget_memory(scene);
+            self.state.unload_scene(scene);
+            return Err(error);
+        }
+        self.state.bus.trace.note(None, 0, Event::Loaded { scene });
+        self.state.recall_scene(scene);
+        Ok(())
+    }
+
+    /// Frees what ended between ticks.
+    pub(crate) fn free_what_ended(&mut self) {
+        self.state.free_doomed();
+        self.free_cut_wires();
+    }
+
+    /// A signal that every world gives, of one scene alone: `ready` when it has been loaded, and `pressed`, `released`,
+    /// `joined`, `quit` and `arrived` of those who are in it.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`] for another name; [`Error::NoSuchScene`].
+    pub fn signal_in(&mut self, scene: SceneId, name: &str) -> Result<SignalId, Error> {
+        if !OF_SCENES.contains(&name) {
+            return Err(Error::UnknownName { kind: "a signal that every scene gives", found: name.into() });
+        }
+        let whole = super::path(self.state.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
+        Ok(match name {
+            "pressed" | "released" => self.signal::<super::Key>(&whole)?.id(),
+            "arrived" => self.signal::<Arrival>(&whole)?.id(),
+            _ => self.signal::<()>(&whole)?.id(),
+        })
+    }
+
+    /// A player came. Given at start-up too, for everybody who is here then.
+    pub fn joined(&self) -> Signal<()> {
+        self.own.joined
+    }
+
+    /// A player has left. His body is ending; what is his alone can still be read.
+    pub fn quit(&self) -> Signal<()> {
+        self.own.quit
+    }
+
+    /// Somebody came from one scene to another.
+    pub fn arrived(&self) -> Signal<Arrival> {
+        self.own.arrived
+    }
+
+    /// How many players there may be at one time. Default any number.
+    pub fn limit_players(&mut self, most: u32) {
+        self.state.most_players = Some(most);
+    }
+
+    /// Lets a player join: at a spot of a scene, which is loaded if it has to be; or, without one, where that player was
+    /// when he left, with the tags he had.
+    ///
+    /// # Errors
+    /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if he
+    /// is here; [`Error::NoRoom`]; what loading the scene says.
+    pub fn join(&mut self, name: &str, at: Option<(&str, &str)>) -> Result<ObjectId, Error> {
+        let person = self.state.objects.people.get(name);
+        let last = person.and_then(|person| person.last.clone());
+        let (scene, spot) = match at {
+            Some((scene, spot)) => {
+                let unknown = || Error::UnknownName { kind: "a scene", found: scene.into() };
+                (Some(self.state.scenes.find(scene).ok_or_else(unknown)?), Some((scene, spot)))
+            }
+            None => {
+                let last = last.as_ref().ok_or_else(|| Error::NowhereToJoin { name: name.into() })?;
+                (last.scene, None)
+            }
+        };
+        if let Some(scene) = scene {
+            self.load_scene(scene)?;
+        }
+        let pose = match (spot, &last) {
+            (Some((scene, spot)), _) => {
+                let unknown = || Error::UnknownName { kind: "a spot of that scene", found: spot.into() };
+                let found = self.state.spots.find_in(scene, spot).ok_or_else(unknown)?;
+                let found = self.state.spot(found)?;
+                Pose { at: found.at, facing: found.facing }
+            }
+            (None, Some(last)) => last.pose,
+            (None, None) => Pose::at(Vec3::ZERO),
+        };
+        let mut new = self.player(name).at(pose.at).facing(pose.facing);
+        if let Some(scene) = scene {
+            new = new.in_scene(scene);
+        }
+        for tag in last.iter().flat_map(|last| &last.tags).filter(|tag| *tag != crate::PLAYER) {
+            new = new.tag(tag);
+        }
+        let id = new.add()?;
+        // Whoever joins in a door is not sent through it at once.
+        let key = self.state.body_mut(id)?.key;
+        self.state.tracker.send(key, pose.at)?;
+        Ok(id)
+    }
+
+    /// What was made so far belongs to the scene that was begun; what is made from now on, to none.
+    pub fn end_scene(&mut self) {
+        self.state.scenes.current = None;
+    }
+
+    /// Phase 6, of scenes: those to be unloaded are; those that nobody is in are unloaded or stand still; whoever was
+    /// sent to another scene is there, in the order they were sent.
+    pub(super) fn change_scenes(&mut self) {
+        for scene in std::mem::take(&mut self.state.scenes.unloading) {
+            self.state.unload_scene(scene);
+        }
+        for (scene, when) in self.state.abandoned_scenes() {
+            match when {
+                WhenEmpty::Unloaded => self.state.unload_scene(scene),
+                WhenEmpty::Frozen => self.state.freeze(scene),
+                WhenEmpty::Running => {}
+            }
+        }
+        self.free_what_ended();
+        for (leaving, cause) in std::mem::take(&mut self.state.travelling) {
+            if self.state.objects.get(leaving.body).is_none() {
+                continue;
+            }
+            let gone = match self.state.scenes.find(&leaving.scene) {
+                Some(to) => self.load_now(to).and_then(|()| self.state.travel_to(&leaving, to, cause)),
+                None => Err(Error::NoSuchScene),
+            };
+            if let Err(error) = gone {
+                self.state.fault(&error, Doing { cause, ..Doing::default() });
+            }
+        }
+        self.state.note_empty_scenes();
+    }
+}
+
+impl State {
+    /// Ends a player's body, since he has left: he lets go of what he held, and sets down what he carried.
+    pub(crate) fn leave(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
+        let scene = self.scene_of(id);
+        self.end(id, Reason::PlayerLeft, doing)?;
+        self.tell_all_and_scene("quit", scene, &[], Doing { who: Some(id), ..doing });
+        Ok(())
+    }
+}
