@@ -38,21 +38,22 @@
 //! page of [`stoicheon_core`].
 
 pub use stoicheon_script as script;
+pub use stoicheon_store as store;
 pub use stoicheon_view as view;
 
 pub use stoicheon_core::{
-    About, Activity, Advance, Aim, Among, Arithmetic, BadColour, BindId, BodyShape, BuildPart, Busy,
-    Catalogue, Colour, Comparison, Config, Current, Cx, Digest, Door, DoorHandle, Ease, Effect, EffectId,
-    Error, Event, Expr, Field, FieldValue, Function, Group, Kept, Key, Leaving, Letter, Mailbox, MessageInfo,
-    Mishap, Miss, Mould, MouldId, Moved, NewObject, NewVar, NoSuchSignal, ObjectId, Offer, On, Outcome,
-    PLAYER, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload, Phase, Pick, PickHandle, Picked,
-    Place, Pointing, Pose, Progress, Prompt, PromptHandle, PropertyName, Pulse, Push, Reason, Record,
-    RecordId, Refusal, RefusalCounts, Region, RoleInfo, Rotation, RuleId, SceneId, Seconds, Setting,
-    SettingInfo, SettingInfoType, SettingType, SettingValue, Settings, Signal, SignalId, SignalKind,
-    SignalName, SmolStr, Snapshot, Solid, Spot, SpotId, State, StateTest, Step, Steps, Swing, Tag, Target,
-    TaskId, Text, Tick, TickRate, Ticks, Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId,
-    Vec3, WhyNot, WireCounts, WireId, World, Zone, ZoneHandle, glam, payload, playtest, secs, shape_from,
-    space,
+    About, Activity, Advance, Aim, Among, Arithmetic, Arrival, BadColour, BindId, BodyShape, BuildPart, Busy,
+    ByName, Catalogue, Colour, Comparison, Config, Current, Cx, Digest, Door, DoorHandle, Ease, Effect,
+    EffectId, Error, Event, Expr, Field, FieldValue, Function, Group, Kept, Key, Leaving, Letter, Mailbox,
+    MessageInfo, Misfit, Mishap, Miss, Mould, MouldId, Moved, NewObject, NewVar, NoSuchSignal, ObjectId,
+    ObjectMemory, Offer, On, Outcome, PLAYER, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload,
+    Phase, Pick, PickHandle, Picked, Place, PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle,
+    PropertyName, Pulse, Push, Reason, Record, RecordId, Refusal, RefusalCounts, Region, Remembered,
+    RoleInfo, Rotation, RuleId, Save, SceneId, SceneMemory, Seconds, Setting, SettingInfo, SettingInfoType,
+    SettingType, SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, Solid,
+    Spot, SpotId, State, StateTest, Step, Steps, Swing, Tag, Target, TaskId, Text, Tick, TickRate, Ticks,
+    Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId, Vec3, WhenEmpty, WhyNot, WireCounts,
+    WireId, World, Zone, ZoneHandle, glam, payload, playtest, secs, shape_from, space,
 };
 
 /// The README's Rust, compiled and run.

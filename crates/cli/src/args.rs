@@ -16,7 +16,7 @@ const EXIT: &str = "Exit status: 0 good, 1 the wiring or a playtest has faults, 
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
-    /// Check and play the shipped Harrow Lock scene, and print its trace.
+    /// Check and play the shipped canal, two scenes with two players, and print its trace.
     Demo,
     /// Make a small project that checks, plays and passes its playtests.
     New(New),
@@ -71,7 +71,7 @@ pub(crate) struct CatalogueOf {
     pub(crate) json: bool,
 }
 
-#[derive(Debug, clap::Args)]
+#[derive(Debug, Default, clap::Args)]
 pub(crate) struct Play {
     /// The wiring file, the file of a project, or its folder.
     pub(crate) file: PathBuf,
@@ -87,6 +87,18 @@ pub(crate) struct Play {
     /// Leave out where wires were written.
     #[arg(long)]
     pub(crate) no_places: bool,
+    /// Begin with what this save remembers, with the players who were here, and run on alone.
+    #[arg(long, value_name = "FILE", conflicts_with = "resume")]
+    pub(crate) load: Option<PathBuf>,
+    /// Write what is to be remembered to this file when it has run: CBOR if it ends in .cbor, otherwise JSON.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) save: Option<PathBuf>,
+    /// Go on with the whole world that was put aside in this file, and run on alone.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) resume: Option<PathBuf>,
+    /// Put the whole world aside in this file when it has run.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) suspend: Option<PathBuf>,
 }
 
 #[derive(Debug, clap::Args)]

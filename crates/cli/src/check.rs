@@ -7,6 +7,7 @@ use crate::{
     args::Check,
     files,
     out::{self, Misuse, Outcome},
+    wiring::Wiring,
 };
 
 /// One finding, for a program.
@@ -30,8 +31,9 @@ impl<'a> Finding<'a> {
 
 pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
     let catalogue = files::catalogue(args.catalogue.as_ref())?;
-    let loaded = files::read_all(&args.paths, &catalogue)?;
-    let faults = loaded.iter().any(Loaded::has_errors);
+    let wirings = files::read_all(&args.paths, &catalogue)?;
+    let loaded: Vec<&Loaded> = wirings.iter().flat_map(Wiring::parts).collect();
+    let faults = loaded.iter().any(|part| part.has_errors());
     if args.json {
         let findings: Vec<_> = loaded
             .iter()

@@ -1,12 +1,12 @@
 //! What a playtest expected and what happened instead, in words.
 
 use stoicheon_core::{
-    Expr, State, Value,
-    playtest::{Expectation, Failure, Found},
+    About, Expr, State, Value,
+    playtest::{Expectation, Failure, Found, Watched},
 };
-use stoicheon_view::{clock_time, expr_text};
+use stoicheon_view::{clock_time, expr_text, nearest_miss};
 
-/// Lines without an indent: what was expected, what happened, where.
+/// Lines without an indent: what was expected, what happened, where, and what came nearest.
 pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
     let time = clock_time(state.rate(), failure.tick);
     let mut lines = Vec::new();
@@ -16,44 +16,82 @@ pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
     }
     lines.push(format!("found     {}", found(state, failure)));
     lines.push(format!("at        {time}, {}", failure.place));
+    let misses = about(state, failure).map(|about| nearest_miss(state, about)).unwrap_or_default();
+    for (index, line) in misses.iter().enumerate() {
+        lines.push(format!("{}  {line}", if index == 0 { "nearest " } else { "        " }));
+    }
     lines
+}
+
+/// What did not happen that should have.
+fn about(state: &State, failure: &Failure) -> Option<About> {
+    let of = |watched: &Watched| match watched {
+        Watched::Signal(name) => state.find_signal(name).map(About::Signal),
+        Watched::Effect(name) => state.find_effect(name).map(About::Effect),
+        _ => None,
+    };
+    match (failure.expected.as_ref()?, &failure.found) {
+        (Expectation::Happens(watched), _) => of(watched),
+        // Once too often is no miss.
+        (Expectation::Exactly(watched, wanted), Found::Count(count)) if count < wanted => of(watched),
+        (Expectation::InOrder(all), Found::Order(came)) => {
+            all.iter().find(|watched| !came.contains(watched.name())).and_then(of)
+        }
+        (Expectation::Holds(expr), _) => expr.reads().iter().find_map(|read| match read {
+            Expr::State { part, .. } => Some(About::Part(*part)),
+            _ => None,
+        }),
+        _ => None,
+    }
 }
 
 fn expectation(state: &State, expected: &Expectation) -> String {
     let times =
         |count: u64| if count == 1 { "exactly once".to_owned() } else { format!("exactly {count} times") };
     match expected {
-        Expectation::Signal(signal) => format!("{} since a player last acted", signal_name(state, *signal)),
-        Expectation::SignalExactly(signal, count) => {
-            format!("{} {}", signal_name(state, *signal), times(*count))
-        }
-        Expectation::Effect(effect) => {
-            format!("{} performed since a player last acted", state.effect_name(*effect).unwrap_or("?"))
-        }
-        Expectation::EffectExactly(effect, count) => {
-            format!("{} performed {}", state.effect_name(*effect).unwrap_or("?"), times(*count))
+        Expectation::Happens(watched) => format!("{} since a player last acted", happens(watched)),
+        Expectation::Exactly(watched, count) => format!("{} {}", happens(watched), times(*count)),
+        Expectation::InOrder(all) => {
+            let names: Vec<_> = all.iter().map(|watched| watched.name().as_str()).collect();
+            format!("{}, in this order, since a player last acted", names.join(", "))
         }
         Expectation::Holds(expr) => expr_text(state, expr, &[]),
         _ => "something else".to_owned(),
     }
 }
 
-fn signal_name(state: &State, signal: stoicheon_core::SignalId) -> &str {
-    state.signal_name(signal).unwrap_or("?")
+fn happens(watched: &Watched) -> String {
+    match watched {
+        Watched::Effect(name) => format!("{name} performed"),
+        other => other.name().to_string(),
+    }
 }
 
 fn found(state: &State, failure: &Failure) -> String {
     match (&failure.found, &failure.expected) {
-        (Found::Count(0), Some(Expectation::Signal(_) | Expectation::SignalExactly(..))) => {
-            "it was never delivered".to_owned()
-        }
+        (
+            Found::Count(0),
+            Some(Expectation::Happens(Watched::Signal(_)) | Expectation::Exactly(Watched::Signal(_), _)),
+        ) => "it was never delivered".to_owned(),
         (Found::Count(0), _) => "it was never performed".to_owned(),
         (Found::Count(1), _) => "it happened once in the whole playtest".to_owned(),
         (Found::Count(count), _) => format!("it happened {count} times in the whole playtest"),
+        (Found::Order(names), _) if names.is_empty() => "none of them came".to_owned(),
+        (Found::Order(names), _) => format!("they came as {}", names.join(", ")),
         (Found::Readings(values), Some(Expectation::Holds(expr))) => readings(state, expr, values),
+        (Found::Readings(_), _) => "what was waited for did not come to hold".to_owned(),
         (Found::NotThere, _) => "the player did not get there in ten minutes".to_owned(),
+        (Found::Offered(None), _) => "no prompt was offered to the player".to_owned(),
+        (Found::Offered(Some(part)), _) => {
+            let other = state.object_of(*part).and_then(|object| state.name(object)).unwrap_or("another");
+            format!("the prompt of {other} was offered to the player instead")
+        }
+        (Found::Happened(watched), _) => format!("{} happened, which must never", watched.name()),
         (Found::RuleBroken, _) => "a rule of the scene was broken; the trace names it".to_owned(),
-        (Found::Runaway(message), _) => message.clone(),
+        (Found::Runaway(message) | Found::NotKept(message), _) => message.clone(),
+        (Found::Misfits(misfits), _) => {
+            misfits.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
+        }
         _ => "something else".to_owned(),
     }
 }

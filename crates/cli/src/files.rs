@@ -3,13 +3,14 @@
 use std::{
     collections::BTreeSet,
     path::{Path, PathBuf},
+    sync::Arc,
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Loaded, Project, is_project, load_with};
+use stoicheon_script::{Project, is_project, load_with};
 use walkdir::WalkDir;
 
-use crate::out::Misuse;
+use crate::{out::Misuse, wiring::Wiring};
 
 fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
@@ -85,8 +86,8 @@ fn beside(file: &Path, path: &str) -> PathBuf {
     file.parent().map_or_else(|| PathBuf::from(path), |folder| folder.join(path))
 }
 
-/// Reads and checks a file: one scene, or the head of a project and all its scenes.
-pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Vec<Loaded>, Misuse> {
+/// Reads and checks a file: one scene, or a project with all its scenes.
+pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, Misuse> {
     let text_of = text(path)?;
     let name = path.display().to_string();
     let reader = |wanted: &str| {
@@ -96,32 +97,27 @@ pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Vec<Loaded>, Mi
         })
     };
     if !is_project(&text_of) {
-        return Ok(vec![load_with(&name, &text_of, catalogue, &reader)]);
+        return Ok(Wiring::Scene(Box::new(load_with(&name, &text_of, catalogue, &reader))));
     }
-    let (head, mut scenes) = Project::load(&name, &text_of, catalogue, &reader).into_parts();
-    // A head without faults has nothing to show.
-    if !head.diagnostics().is_empty() {
-        scenes.insert(0, head);
-    }
-    Ok(scenes)
+    Ok(Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))))
 }
 
 /// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
 /// file and not once more alone.
-pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> Result<Vec<Loaded>, Misuse> {
+pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> Result<Vec<Wiring>, Misuse> {
     let found = find(paths)?;
     let mut read_files = Vec::new();
     let mut parts = BTreeSet::new();
     for path in found {
         let loaded = read(&path, catalogue)?;
         let project = is_project(&text(&path)?);
-        for scene in &loaded {
-            let sources = scene.sources().iter().skip(usize::from(!project));
+        for part in loaded.parts() {
+            let sources = part.sources().iter().skip(1);
             parts.extend(sources.map(|source| PathBuf::from(source.name())));
         }
         read_files.push((path, loaded, project));
     }
     let named = |path: &PathBuf| paths.contains(path);
     read_files.retain(|(path, _, project)| *project || named(path) || !parts.contains(path));
-    Ok(read_files.into_iter().flat_map(|(_, loaded, _)| loaded).collect())
+    Ok(read_files.into_iter().map(|(_, loaded, _)| loaded).collect())
 }

@@ -4,11 +4,13 @@ mod args;
 mod check;
 mod failure;
 mod files;
+mod keep;
 mod new;
 mod out;
 mod play;
 mod test;
 mod text;
+mod wiring;
 
 use std::process::ExitCode;
 

@@ -42,6 +42,10 @@ pub(crate) enum Misuse {
     NoCatalogue { path: PathBuf, reason: String },
     #[error("give a .stoi or .json file to convert, or --schema")]
     NothingToConvert,
+    #[error("{} was not taken up: {reason}", path.display())]
+    NoSave { path: PathBuf, reason: String },
+    #[error("{} was not kept: {reason}", path.display())]
+    NotKept { path: PathBuf, reason: String },
     #[error("{file} has no scene \"{wanted}\"; it has {known}")]
     NoScene { file: String, wanted: String, known: String },
     #[error("{file} has no playtest \"{wanted}\"; it has {known}")]

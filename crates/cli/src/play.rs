@@ -1,67 +1,106 @@
 //! `stoicheon demo` and `stoicheon play`
 
-use stoicheon_core::{Catalogue, World, playtest::Playtest, secs};
-use stoicheon_script::{Loaded, load};
+use std::sync::Arc;
+
+use stoicheon_core::{Catalogue, World, secs};
+use stoicheon_script::{Loaded, Project};
 use stoicheon_view::{Paint, TraceText};
 
 use crate::{
     args::Play,
-    failure, files,
+    failure, files, keep,
     out::{self, Misuse, Outcome},
+    wiring::{OnWiring, Wiring},
 };
 
-/// The scene that ships with the command.
-const DEMO: &str = include_str!("../../../demo/harrow_lock.stoi");
+/// The project that ships with the command: its own file first.
+const DEMO: [(&str, &str); 4] = [
+    ("canal.stoi", include_str!("../../../demo/canal/canal.stoi")),
+    ("lockside.stoi", include_str!("../../../demo/canal/lockside.stoi")),
+    ("tunnel.stoi", include_str!("../../../demo/canal/tunnel.stoi")),
+    ("shared.stoi", include_str!("../../../demo/canal/shared.stoi")),
+];
 
 pub(crate) fn demo() -> Result<Outcome, Misuse> {
-    run(&load("harrow_lock.stoi", DEMO, &Catalogue::built_in()), None, 10.0, true)
+    let file = |path: &str| {
+        let found = DEMO.iter().find(|(name, _)| *name == path);
+        found.map(|(_, text)| (*text).to_owned()).ok_or_else(|| "there is no such file".to_owned())
+    };
+    let (name, head) = DEMO[0];
+    let project = Project::load(name, head, &Catalogue::built_in(), &file);
+    run(&Wiring::Project(Arc::new(project)), None, &Play::default())
 }
 
 pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
     if !(args.seconds > 0.0 && args.seconds <= 86_400.0) {
         return Err(Misuse::BadTime(args.seconds));
     }
-    let scenes = files::read(&files::head_of(&args.file)?, &Catalogue::built_in())?;
+    let wiring = files::read(&files::head_of(&args.file)?, &Catalogue::built_in())?;
+    let parts = wiring.parts();
+    let has_playtest = |part: &&&Loaded| part.playtests().next().is_some();
     let chosen = match &args.scene {
-        None => scenes.iter().find(|scene| scene.scene_name().is_some()).or(scenes.first()),
-        Some(wanted) => scenes.iter().find(|scene| scene.scene_name() == Some(wanted)),
+        None => parts.iter().find(has_playtest).or(parts.last()),
+        Some(wanted) => parts.iter().find(|part| part.scene_name() == Some(wanted)),
     };
-    let Some(scene) = chosen else {
-        let known: Vec<_> = scenes.iter().filter_map(|scene| scene.scene_name()).collect();
+    let Some(part) = chosen else {
+        let known: Vec<_> = parts.iter().filter_map(|part| part.scene_name()).collect();
         return Err(Misuse::NoScene {
             file: args.file.display().to_string(),
             wanted: args.scene.clone().unwrap_or_default(),
             known: if known.is_empty() { "none".to_owned() } else { known.join(", ") },
         });
     };
-    run(scene, args.playtest.as_deref(), args.seconds, !args.no_places)
+    run(&wiring, Some(part), args)
 }
 
-fn run(loaded: &Loaded, playtest: Option<&str>, seconds: f64, places: bool) -> Result<Outcome, Misuse> {
-    let number = choose(loaded, playtest)?;
-    out::print_diagnostics(loaded);
-    if loaded.has_errors() {
-        out::print(&format!("{}: {}\n", loaded.name(), out::count(loaded.diagnostics())));
+/// What is played, in a line.
+fn title(wiring: &Wiring, part: &Loaded) -> String {
+    let (mut objects, mut wires) = part.counts();
+    let name = match wiring {
+        Wiring::Scene(scene) => scene.scene_name().unwrap_or("a scene without a name").to_owned(),
+        Wiring::Project(project) => {
+            (objects, wires) = project
+                .parts()
+                .map(Loaded::counts)
+                .fold((0, 0), |sum, next| (sum.0 + next.0, sum.1 + next.1));
+            let scenes = out::plural(project.scenes().len(), "scene");
+            return format!(
+                "{} ({scenes}, {}, {})",
+                project.name(),
+                out::plural(objects, "object"),
+                out::plural(wires, "wire")
+            );
+        }
+    };
+    format!("{name} ({}, {})", out::plural(objects, "object"), out::plural(wires, "wire"))
+}
+
+fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, Misuse> {
+    let parts = wiring.parts();
+    let Some(part) = part.or(parts.first().copied()) else { return Ok(Outcome::Faults) };
+    let number = choose(part, args.playtest.as_deref())?;
+    if wiring.has_errors() {
+        for part in parts {
+            out::print_diagnostics(part);
+            out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
+        }
         return Ok(Outcome::Faults);
     }
-    let mut world = World::<()>::new();
-    let playtest = match build(loaded, number, &mut world) {
-        Ok(playtest) => playtest,
+    parts.iter().for_each(|part| out::print_diagnostics(part));
+    let seed = number.and_then(|number| wiring.seeds(part, number).first().copied().flatten());
+    let mut world = match wiring.world(seed) {
+        Ok(world) => world,
         Err(error) => {
-            out::print(&format!("{}: {error}\n", loaded.name()));
+            out::print(&format!("{}: {error}\n", part.name()));
             return Ok(Outcome::Faults);
         }
     };
-    let (objects, wires) = loaded.counts();
-    let scene = loaded.scene_name().unwrap_or("a scene without a name");
-    let what = playtest.as_ref().map_or_else(String::new, |playtest| format!(": {}", playtest.name));
-    out::print(&format!(
-        "{scene} ({}, {}){what}\n",
-        out::plural(objects, "object"),
-        out::plural(wires, "wire")
-    ));
+    let playtest = number.and_then(|number| part.playtests().nth(number));
+    let what = playtest.map_or_else(String::new, |name| format!(": {name}"));
+    out::print(&format!("{}{what}\n", title(wiring, part)));
+    keep::take_up(args, &mut world)?;
     let mut text = TraceText::new(if out::coloured() { Paint::coloured() } else { Paint::plain() });
-    if !places {
+    if args.no_places {
         text = text.without_places();
     }
     let mut watch = |world: &mut World<()>| {
@@ -69,12 +108,17 @@ fn run(loaded: &Loaded, playtest: Option<&str>, seconds: f64, places: bool) -> R
         // Nobody performs them here; the trace has shown them.
         world.effects().for_each(drop);
     };
-    let faults = match playtest {
-        Some(playtest) => match playtest.run_watched(&mut world, &mut (), &mut watch) {
-            Ok(verdict) => verdict.failure.map(|failure| failure::describe(&world, &failure)),
-            Err(error) => Some(vec![error.to_string()]),
-        },
-        None => run_alone(&mut world, seconds, &mut watch),
+    // A world that was taken up has its players already.
+    let number = number.filter(|_| !keep::is_taken_up(args));
+    let faults = match number {
+        Some(number) => {
+            let mut stage = OnWiring { wiring, seed, watch: &mut watch };
+            match part.run_playtest(number, &mut world, &mut (), &mut stage) {
+                Ok(verdict) => verdict.failure.map(|failure| failure::describe(&world, &failure)),
+                Err(error) => Some(vec![error.to_string()]),
+            }
+        }
+        None => run_alone(&mut world, args.seconds, &mut watch),
     };
     if let Some(lines) = &faults {
         out::print(&format!("\nfailed\n  {}\n", lines.join("\n  ")));
@@ -82,6 +126,7 @@ fn run(loaded: &Loaded, playtest: Option<&str>, seconds: f64, places: bool) -> R
     let rate = world.rate();
     let ended = stoicheon_view::clock_time(rate, world.now());
     out::print(&format!("{}  ({ended}, {} ticks)\n", TraceText::digest(&world), world.now().0));
+    keep::put_aside(args, &world)?;
     Ok(Outcome::of(faults.is_some() || world.times_broken() > 0))
 }
 
@@ -102,15 +147,6 @@ fn run_alone(
         }
     }
     None
-}
-
-fn build(
-    loaded: &Loaded,
-    number: Option<usize>,
-    world: &mut World<()>,
-) -> Result<Option<Playtest>, stoicheon_core::Error> {
-    loaded.build(world)?;
-    number.map(|number| loaded.playtest(number, world)).transpose()
 }
 
 /// The playtest that was asked for: by name, by number from 1, or the first.

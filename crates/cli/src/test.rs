@@ -1,7 +1,9 @@
 //! `stoicheon test`
 
+use std::time::Instant;
+
 use serde::Serialize;
-use stoicheon_core::{Catalogue, World};
+use stoicheon_core::Catalogue;
 use stoicheon_script::Loaded;
 use stoicheon_view::clock_time;
 
@@ -9,6 +11,7 @@ use crate::{
     args::Test,
     failure, files,
     out::{self, Misuse, Outcome},
+    wiring::{OnWiring, Wiring},
 };
 
 /// How one playtest went.
@@ -16,6 +19,9 @@ use crate::{
 struct Report<'a> {
     file: &'a str,
     playtest: &'a str,
+    /// Where random numbers began, if it or its project names seeds.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    seed: Option<u64>,
     passed: bool,
     ticks: u64,
     digest: String,
@@ -26,25 +32,31 @@ struct Report<'a> {
 }
 
 pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
-    let loaded = files::read_all(&args.paths, &Catalogue::built_in())?;
+    let began = Instant::now();
+    let wirings = files::read_all(&args.paths, &Catalogue::built_in())?;
     let mut reports = Vec::new();
     let mut broken_files = 0;
-    for file in &loaded {
-        if file.has_errors() {
-            broken_files += 1;
-            if !args.json {
-                out::print_diagnostics(file);
-                let name = file.name();
-                out::print(&format!("{name}: {}\n", out::count(file.diagnostics())));
+    for wiring in &wirings {
+        if wiring.has_errors() {
+            for part in wiring.parts().into_iter().filter(|part| part.has_errors()) {
+                broken_files += 1;
+                if !args.json {
+                    out::print_diagnostics(part);
+                    out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
+                }
             }
             continue;
         }
-        for (number, name) in file.playtests().enumerate() {
-            let report = run(file, number, name);
-            if !args.json {
-                print(&report);
+        for part in wiring.parts() {
+            for (number, name) in part.playtests().enumerate() {
+                for seed in wiring.seeds(part, number) {
+                    let report = run(wiring, part, number, name, seed);
+                    if !args.json {
+                        print(&report);
+                    }
+                    reports.push(report);
+                }
             }
-            reports.push(report);
         }
     }
     let failed = reports.iter().filter(|report| !report.passed).count();
@@ -57,33 +69,49 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
             some => format!(", {} not run", out::plural(some, "file")),
         };
         let passed = out::plural(reports.len() - failed, "playtest");
-        out::print(&format!("{passed} passed, {failed} failed{unread}\n"));
+        let took = began.elapsed().as_secs_f64();
+        out::print(&format!("{passed} passed, {failed} failed{unread}, in {took:.2}s\n"));
     }
     Ok(Outcome::of(failed + broken_files > 0))
 }
 
-fn run<'a>(file: &'a Loaded, number: usize, name: &'a str) -> Report<'a> {
-    let mut world = World::<()>::new();
-    let verdict = file
-        .build(&mut world)
-        .and_then(|()| file.playtest(number, &mut world))
-        .and_then(|playtest| playtest.run(&mut world, &mut ()));
-    let (failure, ticks) = match verdict {
+fn run<'a>(
+    wiring: &'a Wiring,
+    part: &'a Loaded,
+    number: usize,
+    name: &'a str,
+    seed: Option<u64>,
+) -> Report<'a> {
+    let mut report = Report {
+        file: part.name(),
+        playtest: name,
+        seed,
+        passed: false,
+        ticks: 0,
+        digest: String::new(),
+        failure: Vec::new(),
+        time: String::new(),
+    };
+    let mut world = match wiring.world(seed) {
+        Ok(world) => world,
+        Err(error) => {
+            report.failure.push(error.to_string());
+            return report;
+        }
+    };
+    let mut stage = OnWiring { wiring, seed, watch: &mut |_| {} };
+    match part.run_playtest(number, &mut world, &mut (), &mut stage) {
         Ok(verdict) => {
             let failure = verdict.failure.map(|failure| failure::describe(&world, &failure));
-            (failure.unwrap_or_default(), verdict.ticks)
+            report.failure = failure.unwrap_or_default();
+            report.ticks = verdict.ticks;
         }
-        Err(error) => (vec![error.to_string()], world.now().0),
-    };
-    Report {
-        file: file.name(),
-        playtest: name,
-        passed: failure.is_empty(),
-        ticks,
-        digest: format!("{:016x}", world.trace().digest()),
-        failure,
-        time: clock_time(world.rate(), world.now()),
+        Err(error) => report.failure.push(error.to_string()),
     }
+    report.passed = report.failure.is_empty();
+    report.digest = format!("{:016x}", world.trace().digest());
+    report.time = clock_time(world.rate(), world.now());
+    report
 }
 
 fn print(report: &Report<'_>) {
@@ -93,7 +121,8 @@ fn print(report: &Report<'_>) {
         (anstyle::AnsiColor::Red.on_default().bold(), "failed")
     };
     let Report { file, playtest, ticks, time, .. } = report;
-    out::print(&format!("{style}{word}{style:#}  {file}: {playtest}  ({time}, {ticks} ticks)\n"));
+    let seed = report.seed.map_or_else(String::new, |seed| format!(", seed {seed}"));
+    out::print(&format!("{style}{word}{style:#}  {file}: {playtest}  ({time}, {ticks} ticks{seed})\n"));
     for line in &report.failure {
         out::print(&format!("        {line}\n"));
     }

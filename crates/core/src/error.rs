@@ -287,6 +287,9 @@ pub enum Error {
     /// The scene was unloaded already, or belongs to another world.
     #[error("this scene is not in the world: it was unloaded already, or the id comes from another world")]
     NoSuchScene,
+    /// A playtest would go on in another world, and nobody can make one.
+    #[error("this playtest reloads or suspends its world: run it on a stage that can make another one")]
+    NoStage,
     /// A save of a form this version does not know.
     #[error(
         "expected a save of form {known} or before, found one of form {found}: read it with a newer version"

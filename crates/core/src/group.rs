@@ -23,9 +23,17 @@ impl State {
         self.bus.signals.find(&path(&object.name, name))
     }
 
+    pub(crate) fn group_tag(&mut self, group: &Group) -> Option<Tag> {
+        let word = group.tag.as_ref()?;
+        Some(match group.scene.and_then(|scene| self.scenes.name(scene)) {
+            Some(scene) => self.objects.tag_in(word, scene),
+            None => self.objects.tag(word),
+        })
+    }
+
     /// Whether every object of the group that gives the signal gives it with the payload of that store.
     pub(crate) fn check_group(&mut self, group: &Group, name: &str, store: u32) -> Result<(), Error> {
-        let tag = group.tag.as_ref().map(|tag| self.objects.tag(tag));
+        let tag = self.group_tag(group);
         let signals = self.objects.iter().filter_map(|(id, _)| self.group_signal(tag, name, id));
         match signals.filter_map(|signal| self.bus.signals.lane(signal)).find(|lane| lane.store != store) {
             Some(lane) => Err(Error::PayloadMismatch {

@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 use crate::{clock::Tick, error::Error, object::ObjectId, sequence::Run, wire::Place};
 
 /// A scene: objects and wires that are loaded and unloaded together, in a space of their own.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct SceneId(u32);
 
 /// What becomes of a scene while no player is in it.

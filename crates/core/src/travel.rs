@@ -48,6 +48,18 @@ impl State {
         self.scenes.name(scene).map(SmolStr::as_str)
     }
 
+    /// The tag of those with that word who are in a scene, if the world knows it.
+    pub fn find_tag_in(&self, scene: SceneId, word: &str) -> Option<crate::Tag> {
+        self.find_tag(&crate::object::scoped(word, self.scenes.name(scene)?))
+    }
+
+    /// How far from its object's place the shape of a part reaches at most; `None` for one without an end.
+    pub fn reach_of(&self, part: crate::PartId) -> Option<f32> {
+        let shape = self.parts.part(part)?.region()?.shape.as_ref()?;
+        let corners = shape.outlines(crate::Pose::default(), false).into_iter().flatten();
+        corners.map(|corner| corner.with_y(0.0).length()).reduce(f32::max)
+    }
+
     /// The scenes that are loaded, in the order the world came to know them.
     pub fn scenes(&self) -> impl Iterator<Item = SceneId> {
         self.scenes.ids().filter(|scene| self.scenes.is_loaded(*scene))

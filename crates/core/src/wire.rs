@@ -72,17 +72,25 @@ impl Busy {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Group {
     pub(crate) tag: Option<SmolStr>,
+    /// Of those who are in that scene alone.
+    pub(crate) scene: Option<SceneId>,
 }
 
 impl Group {
     /// Every object with that tag, also those that get it later, for as long as they have it.
     pub fn tagged(tag: &str) -> Self {
-        Self { tag: Some(tag.into()) }
+        Self { tag: Some(tag.into()), scene: None }
     }
 
     /// Every object that gives the signal.
     pub fn all() -> Self {
-        Self { tag: None }
+        Self { tag: None, scene: None }
+    }
+
+    /// Of those with the tag, the ones that are in a scene.
+    pub fn in_scene(mut self, scene: SceneId) -> Self {
+        self.scene = Some(scene);
+        self
     }
 }
 

@@ -65,6 +65,8 @@ pub enum Code {
     UnknownSpot,
     /// A scene that does not exist.
     UnknownScene,
+    /// Something that stands in a file of a project where it cannot be.
+    Misplaced,
     /// A function that does not exist.
     UnknownFunction,
     /// A clause word that is none, such as a way to ease.
@@ -116,6 +118,7 @@ impl Code {
             Self::UnknownMould => "unknown-mould",
             Self::UnknownSpot => "unknown-spot",
             Self::UnknownScene => "unknown-scene",
+            Self::Misplaced => "misplaced",
             Self::UnknownFunction => "unknown-function",
             Self::UnknownWord => "unknown-word",
             Self::Circle => "circle",

@@ -23,6 +23,7 @@
 
 mod build;
 mod diagnostic;
+mod fingerprint;
 mod format;
 mod json;
 mod load;

@@ -3,15 +3,18 @@
 use std::{collections::BTreeSet, sync::Arc};
 
 use smol_str::SmolStr;
-use stoicheon_core::{Catalogue, Error, World, playtest::Playtest};
+use stoicheon_core::{
+    Catalogue, Error, World,
+    playtest::{Playtest, Stage, Verdict},
+};
 
 use crate::{
     build,
     diagnostic::{Code, Diagnostic, Severity},
     lower::lower,
-    model::{File, Name},
+    model::{self, File, Name},
     project::Scenes,
-    resolve::Resolver,
+    resolve::{Resolver, Role, View},
     source::{Sources, Span},
     syntax,
 };
@@ -28,14 +31,19 @@ pub(crate) type Read<'r> = &'r dyn Fn(&str) -> Result<String, String>;
 /// A scene that was read and checked.
 #[derive(Debug)]
 pub struct Loaded {
-    pub(crate) sources: Sources,
-    /// The scene's own file, and then those it shares.
-    pub(crate) files: Vec<File>,
+    pub(crate) sources: Arc<Sources>,
+    /// Its own file.
+    own: u32,
+    /// Every file that was read: its own first, then those it shares; of a project, all of them.
+    pub(crate) files: Arc<Vec<File>>,
+    /// Which part of a project it is.
+    pub(crate) view: View,
+    scene: Option<SmolStr>,
     pub(crate) catalogue: Catalogue,
     pub(crate) scenes: Option<Arc<Scenes>>,
     pub(crate) wanted_tags: BTreeSet<SmolStr>,
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
-    diagnostics: Vec<Diagnostic>,
+    pub(crate) diagnostics: Vec<Diagnostic>,
     counts: (usize, usize),
 }
 
@@ -57,7 +65,10 @@ pub fn load_with(
     let mut files = Files::default();
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
-    finish(files, catalogue, None)
+    let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
+    let Files { sources, models, diagnostics, .. } = files;
+    let read = AllRead { sources: Arc::new(sources), files: Arc::new(models), catalogue, scenes: None };
+    finish(&read, View::Alone, 0, scene, diagnostics)
 }
 
 /// Files that were read together, and what is wrong with them so far.
@@ -66,9 +77,19 @@ pub(crate) struct Files {
     pub(crate) sources: Sources,
     pub(crate) models: Vec<File>,
     pub(crate) diagnostics: Vec<Diagnostic>,
+    /// The files of the scene that is being read.
+    names: BTreeSet<SmolStr>,
+    /// Which scene of a project that is.
+    pub(crate) scene_number: u32,
 }
 
 impl Files {
+    /// What is read from here on is another scene of the project.
+    pub(crate) fn next_scene(&mut self) {
+        self.scene_number += 1;
+        self.names.clear();
+    }
+
     /// Reads a text, and the files it shares.
     pub(crate) fn open(&mut self, name: &str, text: &str, read: Read<'_>) {
         self.parse(name, text);
@@ -84,10 +105,10 @@ impl Files {
     pub(crate) fn share(&mut self, shared: &Name, read: Read<'_>) {
         // A file that is shared twice, or by a file it shares itself, is read once.
         let name = self.sources.beside(&shared.text);
-        if self.sources.find(&name) {
+        if self.names.contains(&name) {
             return;
         }
-        if self.models.len() >= MOST_FILES {
+        if self.names.len() >= MOST_FILES {
             let message = format!("expected at most {MOST_FILES} files for one scene, found more");
             self.diagnostics.push(Diagnostic::error(Code::File, message).at(shared.span, "one too many"));
             return;
@@ -102,18 +123,20 @@ impl Files {
     }
 
     pub(crate) fn parse(&mut self, name: &str, text: &str) {
+        self.names.insert(name.into());
         if text.len() > LONGEST_TEXT {
             let number = self.sources.add(name, "");
             let message = format!("expected a text of up to {LONGEST_TEXT} bytes, found {}", text.len());
             let span = Span::new(number, 0, 0);
             self.diagnostics.push(Diagnostic::error(Code::File, message).at(span, "too long"));
-            self.models.push(File::default());
+            self.models.push(File { scene_number: self.scene_number, ..File::default() });
             return;
         }
         let number = self.sources.add(name, text);
         let parsed = syntax::parse(text, number);
         self.diagnostics.extend(parsed.errors);
-        self.models.push(lower(&parsed.tree, number, &mut self.diagnostics));
+        let file = lower(&parsed.tree, number, &mut self.diagnostics);
+        self.models.push(File { scene_number: self.scene_number, ..file });
     }
 
     /// The catalogue together with those that the files name.
@@ -141,20 +164,55 @@ impl Files {
     }
 }
 
-/// Checks what was read.
-pub(crate) fn finish(files: Files, catalogue: Catalogue, scenes: Option<Arc<Scenes>>) -> Loaded {
-    let Files { sources, models: files, mut diagnostics } = files;
-    let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), &mut diagnostics);
+/// Everything that was read, for what is made of it.
+#[derive(Clone, Debug)]
+pub(crate) struct AllRead {
+    pub(crate) sources: Arc<Sources>,
+    pub(crate) files: Arc<Vec<File>>,
+    pub(crate) catalogue: Catalogue,
+    pub(crate) scenes: Option<Arc<Scenes>>,
+}
+
+/// Checks what was read, as one part of it sees it. `own` is the number of its file.
+pub(crate) fn finish(
+    read: &AllRead,
+    view: View,
+    own: u32,
+    scene: Option<SmolStr>,
+    mut diagnostics: Vec<Diagnostic>,
+) -> Loaded {
+    let AllRead { sources, files, catalogue, scenes } = read.clone();
+    let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), view, &mut diagnostics);
     resolver.check(&files);
     let made = |object: &&crate::resolve::Object<'_>| {
-        matches!(object.role, crate::resolve::Role::Object | crate::resolve::Role::Manager)
+        matches!(object.role, Role::Object | Role::Manager) && resolver.names.is_own(object.scope)
     };
-    let counts = (resolver.names.objects.iter().filter(made).count(), resolver.names.wires.len());
+    let objects = resolver.names.objects.iter().filter(made).count();
+    let wires = resolver.names.wires.iter().filter(|wire| resolver.names.is_own(wire.scope)).count();
+    let counts = (objects, wires);
     let (wanted_tags, wanted_properties) =
         (std::mem::take(&mut resolver.wanted_tags), std::mem::take(&mut resolver.wanted_properties));
+    drop(resolver);
+    sort(&mut diagnostics);
+    Loaded {
+        sources,
+        own,
+        files,
+        view,
+        scene,
+        catalogue,
+        scenes,
+        wanted_tags,
+        wanted_properties,
+        diagnostics,
+        counts,
+    }
+}
+
+/// In the order of the text.
+pub(crate) fn sort(diagnostics: &mut [Diagnostic]) {
     diagnostics
         .sort_by_key(|diagnostic| (diagnostic.labels.first().map(|label| label.span), diagnostic.code));
-    Loaded { sources, files, catalogue, scenes, wanted_tags, wanted_properties, diagnostics, counts }
 }
 
 impl Loaded {
@@ -165,7 +223,7 @@ impl Loaded {
 
     /// The name of its own file.
     pub fn name(&self) -> &str {
-        self.sources.get(0).map_or("", |source| source.name())
+        self.sources.get(self.own).map_or("", |source| source.name())
     }
 
     /// What was found wrong or doubtful, in the order of the text.
@@ -180,7 +238,7 @@ impl Loaded {
 
     /// The name of the scene, if the text gives it one.
     pub fn scene_name(&self) -> Option<&str> {
-        self.files.first()?.scene.as_ref().map(|name| name.text.as_str())
+        self.scene.as_deref()
     }
 
     /// How many objects and how many wires the scene has, those in uses of kits counted too.
@@ -190,7 +248,25 @@ impl Loaded {
 
     /// The names of the playtests, in their order.
     pub fn playtests(&self) -> impl Iterator<Item = &str> {
-        self.files.iter().flat_map(|file| &file.playtests).map(|playtest| playtest.name.text.as_str())
+        self.own_playtests().map(|playtest| playtest.name.text.as_str())
+    }
+
+    /// The files it consists of; of what scenes share, all that belong to none.
+    pub(crate) fn own_files(&self) -> impl Iterator<Item = &File> {
+        let number = self.scene_number();
+        self.files.iter().filter(move |file| file.scene_number == number)
+    }
+
+    pub(crate) fn own_playtests(&self) -> impl Iterator<Item = &model::Playtest> {
+        self.own_files().flat_map(|file| &file.playtests)
+    }
+
+    /// Its number among the scenes of its project, from 1.
+    pub(crate) fn scene_number(&self) -> u32 {
+        match self.view {
+            View::Alone | View::Hall => 0,
+            View::Scene(number) | View::Playtests(number) => number,
+        }
     }
 
     /// Makes the scene in a world: what is declared, objects with their parts, tasks, then wires, then binds and
@@ -209,5 +285,25 @@ impl Loaded {
     /// [`Error::UnknownName`] for a number there is none of, and what the world says to a player.
     pub fn playtest<G: 'static>(&self, number: usize, world: &mut World<G>) -> Result<Playtest, Error> {
         build::playtest(self, number, world)
+    }
+
+    /// Makes the players of the playtest of that number in a world that has the scene, or the project, and runs it. What
+    /// its lines speak of is looked up when their turn comes, so that they may go from scene to scene.
+    ///
+    /// # Errors
+    /// As for [`playtest`](Self::playtest) and for [`run`](stoicheon_core::playtest::run).
+    pub fn run_playtest<G: 'static>(
+        &self,
+        number: usize,
+        world: &mut World<G>,
+        game: &mut G,
+        stage: &mut dyn Stage<G>,
+    ) -> Result<Verdict, Error> {
+        build::run_playtest(self, number, world, game, stage)
+    }
+
+    /// The seeds a playtest runs with, if it names any.
+    pub fn seeds(&self, number: usize) -> &[u64] {
+        self.own_playtests().nth(number).map_or(&[], |playtest| &playtest.seeds)
     }
 }

@@ -7,7 +7,7 @@ use std::fmt::Write;
 
 use crate::model::{
     Atom, Bind, Declaration, ExprKind, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player,
-    Playtest, Spot, Step, Task, TypeRef, Use, Var, Wire,
+    Playtest, SecondsValue, Spot, Step, Task, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -34,6 +34,11 @@ pub(super) fn quoted(text: &str) -> String {
     }
     quoted.push('"');
     quoted
+}
+
+fn seeds(seeds: &[u64]) -> String {
+    let all: Vec<_> = seeds.iter().map(u64::to_string).collect();
+    format!("seeds {}", all.join(", "))
 }
 
 fn names(names: &[Name]) -> String {
@@ -64,9 +69,20 @@ impl Printer {
                 self.line(&format!("{word} {}", name.text));
             }
         }
-        for (word, paths) in
-            [("scene", &file.scenes), ("shared", &file.shared), ("catalogue", &file.catalogues)]
-        {
+        for scene in &file.scenes {
+            let left = scene.left.as_ref().map_or_else(String::new, |left| format!(" left {}", left.text));
+            self.line(&format!("scene {}{left}", quoted(&scene.file.text)));
+        }
+        if let Some(ticks) = file.ticks {
+            self.line(&format!("ticks {} per second", ticks.count));
+        }
+        if let Some(players) = file.players {
+            self.line(&format!("players up to {}", players.count));
+        }
+        if !file.seeds.is_empty() {
+            self.line(&seeds(&file.seeds));
+        }
+        for (word, paths) in [("shared", &file.shared), ("catalogue", &file.catalogues)] {
             for path in paths {
                 self.line(&format!("{word} {}", quoted(&path.text)));
             }
@@ -102,7 +118,9 @@ impl Printer {
 
     fn var(&mut self, var: &Var) {
         let per = if var.per_player { " per player" } else { "" };
-        self.line(&format!("var {}: {} = {}{per}", var.name.text, ty(&var.ty), expr::text(&var.first)));
+        let remember = if var.remember { " remember" } else { "" };
+        let first = expr::text(&var.first);
+        self.line(&format!("var {}: {} = {first}{per}{remember}", var.name.text, ty(&var.ty)));
     }
 
     fn declaration(&mut self, word: &str, declaration: &Declaration) {
@@ -133,6 +151,7 @@ impl Printer {
         }
         head.push_str(if object.disabled { " disabled" } else { "" });
         head.push_str(if object.body { " body" } else { "" });
+        head.push_str(if object.remember { " remember" } else { "" });
         let Object { parts, vars, signals, spots, wires, .. } = object;
         if parts.is_empty() && vars.is_empty() && signals.is_empty() && spots.is_empty() && wires.is_empty() {
             return self.line(&head);
@@ -237,32 +256,69 @@ impl Printer {
     }
 
     fn playtest(&mut self, playtest: &Playtest) {
-        self.line(&format!("playtest {} {{", quoted(&playtest.name.text)));
-        for Player { name, at, tags } in &playtest.players {
-            let tags = if tags.is_empty() { String::new() } else { format!(" tags {}", names(tags)) };
-            self.line(&format!("player {} at {}{tags}", name.text, at.text()));
+        let seeds =
+            if playtest.seeds.is_empty() { String::new() } else { format!(" {}", seeds(&playtest.seeds)) };
+        self.line(&format!("playtest {}{seeds} {{", quoted(&playtest.name.text)));
+        for Player { name, at, scene, tags } in &playtest.players {
+            let start = start(Some(at), scene.as_ref(), tags);
+            self.line(&format!("player {}{start}", name.text));
         }
-        for step in &playtest.steps {
-            let line = match &step.step {
-                Step::Walk { player, to } => format!("{} walks to {}", player.text, to.text()),
-                Step::Hold { player, key, span } => format!("{} holds {} {}s", player.text, key.text, span.0),
-                Step::Point { player, at } => format!("{} points at {}", player.text, at.text()),
-                Step::Leave { player } => format!("{} leaves", player.text),
-                Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
-                Step::Wait(span) => format!("wait {}s", span.0),
-                Step::Expect { what, limit } => {
-                    let limit = match limit {
-                        Limit::Now => String::new(),
-                        Limit::Within(span) => format!(" within {}s", span.0),
-                        Limit::Exactly(times) => format!(" exactly {times}"),
-                    };
-                    format!("expect {}{limit}", expr::text(what))
-                }
-                Step::Always(what) => format!("always {}", expr::text(what)),
-                Step::Never(what) => format!("never {}", expr::text(what)),
-            };
-            self.line(&line);
-        }
+        playtest.steps.iter().for_each(|step| self.step(&step.step));
         self.line("}");
     }
+
+    fn step(&mut self, step: &Step) {
+        let within = |span: &Option<SecondsValue>| {
+            span.map_or_else(String::new, |span| format!(" within {}s", span.0))
+        };
+        let line = match step {
+            Step::Walk { player, to } => format!("{} walks to {}", player.text, to.text()),
+            Step::GoThrough { player, at } => format!("{} goes through {}", player.text, at.text()),
+            Step::Answer { player, prompt } => format!("{} answers {}", player.text, prompt.text()),
+            Step::Hold { player, key, span } => format!("{} holds {} {}s", player.text, key.text, span.0),
+            Step::Point { player, at } => format!("{} points at {}", player.text, at.text()),
+            Step::Leave { player } => format!("{} leaves", player.text),
+            Step::Join { player, at, scene, tags } => {
+                format!("{} joins{}", player.text, start(at.as_ref(), scene.as_ref(), tags))
+            }
+            Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
+            Step::Wait(span) => format!("wait {}s", span.0),
+            Step::Until { what, within: span } => format!("wait until {}{}", expr::text(what), within(span)),
+            Step::Expect { what, limit } => {
+                let limit = match limit {
+                    Limit::Now => String::new(),
+                    Limit::Within(span) => format!(" within {}s", span.0),
+                    Limit::Exactly(times) => format!(" exactly {times}"),
+                };
+                format!("expect {}{limit}", expr::text(what))
+            }
+            Step::InOrder { what, within: span } => {
+                let names: Vec<_> = what.iter().map(crate::model::Path::text).collect();
+                format!("expect in order {}{}", names.join(", "), within(span))
+            }
+            Step::Always(what) => format!("always {}", expr::text(what)),
+            Step::Never(what) => format!("never {}", expr::text(what)),
+            Step::Save => "save".to_owned(),
+            Step::Reload => "reload".to_owned(),
+            Step::Suspend => "suspend".to_owned(),
+            Step::Together(steps) => {
+                self.line("together {");
+                steps.iter().for_each(|step| self.step(&step.step));
+                return self.line("}");
+            }
+        };
+        self.line(&line);
+    }
+}
+
+/// Where a player begins.
+fn start(at: Option<&crate::model::Path>, scene: Option<&Name>, tags: &[Name]) -> String {
+    let mut text = at.map_or_else(String::new, |at| format!(" at {}", at.text()));
+    if let Some(scene) = scene {
+        let _ = write!(text, " in {}", scene.text);
+    }
+    if !tags.is_empty() {
+        let _ = write!(text, " tags {}", names(tags));
+    }
+    text
 }

@@ -3,12 +3,16 @@
 use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::{SmolStr, format_smolstr};
-use stoicheon_core::Catalogue;
+use stoicheon_core::{Catalogue, Config, Error, TickRate, WhenEmpty, World};
 
 use crate::{
+    build,
     diagnostic::{Code, Diagnostic},
-    load::{Files, Loaded, finish},
-    model::File,
+    fingerprint::fingerprint,
+    load::{AllRead, Files, Loaded, finish, sort},
+    model::{Count, File, Name, SceneFile},
+    resolve::{Resolver, View},
+    suggest::suggest,
 };
 
 /// The scenes of a project, and the spots of each.
@@ -25,12 +29,37 @@ impl Scenes {
     }
 }
 
-/// A project that was read and checked: each of its scenes, with the files that all of them share.
+/// A project that was read and checked: what its scenes share, and each of them.
+///
+/// ```
+/// use std::sync::Arc;
+/// use stoicheon_core::{Catalogue, World};
+/// use stoicheon_script::Project;
+///
+/// let head = "project canal\nscene \"lockside.stoi\"\nscene \"tunnel.stoi\" left frozen";
+/// let read = |path: &str| match path {
+///     "lockside.stoi" => Ok("scene lockside\nspot steps at (0, 0, 0)".to_owned()),
+///     "tunnel.stoi" => Ok("scene tunnel\nspot landing at (0, 0, 0)".to_owned()),
+///     _ => Err("there is no such file".to_owned()),
+/// };
+/// let project = Arc::new(Project::load("canal.stoi", head, &Catalogue::built_in(), &read));
+/// assert!(!project.has_errors());
+///
+/// let mut world = World::<()>::with(project.config());
+/// project.build(&mut world)?;
+/// let ada = world.join("ada", Some(("tunnel", "landing")))?;
+/// assert_eq!(world.scene_of(ada), world.find_scene("tunnel"));
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
 #[derive(Debug)]
 pub struct Project {
     name: SmolStr,
     head: Loaded,
     scenes: Vec<Loaded>,
+    left: Vec<WhenEmpty>,
+    config: Config,
+    most_players: Option<u32>,
+    seeds: Vec<u64>,
 }
 
 /// Whether a text is a project's file: one that names scenes.
@@ -39,7 +68,7 @@ pub fn is_project(text: &str) -> bool {
 }
 
 /// The spots a scene has, by the names others find them by.
-fn spots(files: &[File]) -> Vec<SmolStr> {
+fn spots<'f>(files: impl Iterator<Item = &'f File>) -> Vec<SmolStr> {
     let mut names = Vec::new();
     for file in files {
         names.extend(file.items.spots.iter().map(|spot| spot.name.text.clone()));
@@ -60,62 +89,58 @@ impl Project {
         catalogue: &Catalogue,
         read: &dyn Fn(&str) -> Result<String, String>,
     ) -> Self {
-        let mut head = Files::default();
-        head.open(name, text, read);
-        let catalogue = head.catalogue(catalogue, read);
-        let own = head.models.first().cloned().unwrap_or_default();
-        let mut all: Vec<Files> = Vec::new();
-        let mut names: BTreeMap<SmolStr, Vec<SmolStr>> = BTreeMap::new();
-        for path in &own.scenes {
-            let text = match read(&path.text) {
-                Ok(text) => text,
-                Err(why) => {
-                    let message = format!("the scene \"{}\" could not be read", path.text);
-                    head.diagnostics.push(Diagnostic::error(Code::File, message).at(path.span, why));
-                    continue;
-                }
-            };
-            let mut files = Files::default();
-            files.open(&head.sources.beside(&path.text), &text, read);
-            for shared in &own.shared {
-                files.share(shared, read);
-            }
-            let scene = files.models.first().and_then(|file| file.scene.clone());
-            match scene {
-                None => {
-                    let message = format!("\"{}\" does not say which scene it is", path.text);
-                    head.diagnostics.push(
-                        Diagnostic::error(Code::UnknownScene, message)
-                            .at(path.span, "no `scene` in it")
-                            .help("begin it with: scene NAME"),
-                    );
-                }
-                Some(scene) => {
-                    if names.insert(scene.text.clone(), spots(&files.models)).is_some() {
-                        let message = format!("two files are the scene `{}`", scene.text);
-                        head.diagnostics.push(
-                            Diagnostic::error(Code::NameTaken, message).at(path.span, "the second one"),
-                        );
-                    }
-                }
-            }
-            all.push(files);
+        let mut files = Files::default();
+        files.open(name, text, read);
+        let head = files.models.first().cloned().unwrap_or_default();
+        let mut found: Vec<Found> = Vec::new();
+        for scene in &head.scenes {
+            found.extend(read_scene(scene, &mut files, read, &found));
         }
-        if own.scenes.is_empty() {
-            let span = own.project.as_ref().map(|name| name.span).unwrap_or_default();
-            head.diagnostics.push(
+        if head.scenes.is_empty() {
+            let span = head.project.as_ref().map(|name| name.span).unwrap_or_default();
+            files.diagnostics.push(
                 Diagnostic::error(Code::UnknownScene, "a project names its scenes")
                     .at(span, "names none")
                     .help("scene \"harrow_lock.stoi\""),
             );
         }
-        let scenes = Arc::new(Scenes(names));
-        let scenes =
-            all.into_iter().map(|files| finish(files, catalogue.clone(), Some(scenes.clone()))).collect();
-        let name = own.project.map(|name| name.text).unwrap_or_default();
-        // What the head shares is checked with each scene.
-        head.models.clear();
-        Self { name, head: finish(head, catalogue, None), scenes }
+        let rate = rate(head.ticks, &mut files.diagnostics);
+        twice(&files.models, &mut files.diagnostics);
+        let catalogue = files.catalogue(catalogue, read);
+        let of = |number: u32| files.models.iter().filter(move |file| file.scene_number == number);
+        let scenes = found.iter().map(|scene| (scene.name.clone(), spots(of(scene.number))));
+        let scenes = Some(Arc::new(Scenes(scenes.collect())));
+        let mut diagnostics = files.diagnostics;
+        let all =
+            AllRead { sources: Arc::new(files.sources), files: Arc::new(files.models), catalogue, scenes };
+        let own = |diagnostics: &mut Vec<Diagnostic>, first: u32, last: u32| -> Vec<Diagnostic> {
+            let (own, rest) = std::mem::take(diagnostics).into_iter().partition(|diagnostic| {
+                let file = diagnostic.labels.first().map_or(0, |label| label.span.file);
+                (first..last).contains(&file)
+            });
+            *diagnostics = rest;
+            own
+        };
+        let mut loaded = Vec::new();
+        for scene in &found {
+            let faults = own(&mut diagnostics, scene.first_file, scene.last_file);
+            let view = View::Scene(scene.number);
+            loaded.push(finish(&all, view, scene.first_file, Some(scene.name.clone()), faults));
+        }
+        let mut head_loaded = finish(&all, View::Hall, 0, None, diagnostics);
+        check_playtests(&all, 0, &mut head_loaded);
+        for (scene, loaded) in found.iter().zip(&mut loaded) {
+            check_playtests(&all, scene.number, loaded);
+        }
+        Self {
+            name: head.project.map(|name| name.text).unwrap_or_default(),
+            head: head_loaded,
+            left: found.iter().map(|scene| scene.left).collect(),
+            scenes: loaded,
+            config: Config { rate, seed: head.seeds.first().copied().unwrap_or(0), ..Config::default() },
+            most_players: head.players.map(|players| players.count),
+            seeds: head.seeds,
+        }
     }
 
     /// The name of the project.
@@ -123,7 +148,7 @@ impl Project {
         &self.name
     }
 
-    /// The project's own file, with what is wrong with it.
+    /// What all scenes share: the project's own file and those it shares, with what is wrong with them.
     pub fn head(&self) -> &Loaded {
         &self.head
     }
@@ -133,13 +158,174 @@ impl Project {
         &self.scenes
     }
 
-    /// The project's own file and its scenes, for whoever goes on with them one by one.
-    pub fn into_parts(self) -> (Loaded, Vec<Loaded>) {
-        (self.head, self.scenes)
+    /// What all scenes share, and then each scene.
+    pub fn parts(&self) -> impl Iterator<Item = &Loaded> {
+        std::iter::once(&self.head).chain(&self.scenes)
     }
 
     /// Whether anything is so wrong that a scene cannot be built.
     pub fn has_errors(&self) -> bool {
-        self.head.has_errors() || self.scenes.iter().any(Loaded::has_errors)
+        self.parts().any(Loaded::has_errors)
     }
+
+    /// How a world is made for the project: its tick rate, and the first of its seeds.
+    pub fn config(&self) -> Config {
+        self.config
+    }
+
+    /// The seeds that playtests run with, unless they name their own; none for 0 alone.
+    pub fn seeds(&self) -> &[u64] {
+        &self.seeds
+    }
+
+    /// Makes what all scenes share, offers each scene, and loads the first one and those that go on while nobody is in
+    /// them.
+    ///
+    /// # Errors
+    /// What the world says to a part of it. A project that has errors is built as far as it goes; ask
+    /// [`has_errors`](Self::has_errors) first.
+    pub fn build<G: 'static>(self: &Arc<Self>, world: &mut World<G>) -> Result<(), Error> {
+        world.made_of("what all scenes share", fingerprint(self.head.own_files()));
+        if let Some(most) = self.most_players {
+            world.limit_players(most);
+        }
+        // Scenes are known first, so that what all of them share may ask who is in which.
+        let mut ids = Vec::new();
+        for (number, (scene, left)) in self.scenes.iter().zip(&self.left).enumerate() {
+            let name = scene.scene_name().unwrap_or_default();
+            world.made_of(&format!("the scene {name}"), fingerprint(scene.own_files()));
+            let project = self.clone();
+            let make = move |world: &mut World<G>| build::build(&project.scenes[number], world);
+            ids.push(world.offer_scene(name, *left, make));
+        }
+        build::build(&self.head, world)?;
+        for (number, (scene, left)) in ids.iter().zip(&self.left).enumerate() {
+            if number == 0 || *left == WhenEmpty::Running {
+                world.load_scene(*scene)?;
+            }
+        }
+        world.end_scene();
+        Ok(())
+    }
+}
+
+/// A scene that was read.
+struct Found {
+    name: SmolStr,
+    number: u32,
+    left: WhenEmpty,
+    first_file: u32,
+    last_file: u32,
+}
+
+fn read_scene(
+    scene: &SceneFile,
+    files: &mut Files,
+    read: &dyn Fn(&str) -> Result<String, String>,
+    before: &[Found],
+) -> Option<Found> {
+    let SceneFile { file: path, left } = scene;
+    let text = match read(&path.text) {
+        Ok(text) => text,
+        Err(why) => {
+            let message = format!("the scene \"{}\" could not be read", path.text);
+            files.diagnostics.push(Diagnostic::error(Code::File, message).at(path.span, why));
+            return None;
+        }
+    };
+    files.next_scene();
+    let number = files.scene_number;
+    let first_file = files.sources.len();
+    let first_model = files.models.len();
+    let name = files.sources.beside(&path.text);
+    files.open(&name, &text, read);
+    let left = left.as_ref().map_or(WhenEmpty::default(), |word| when_empty(word, &mut files.diagnostics));
+    let Some(name) = files.models.get(first_model).and_then(|file| file.scene.clone()) else {
+        let message = format!("\"{}\" does not say which scene it is", path.text);
+        files.diagnostics.push(
+            Diagnostic::error(Code::UnknownScene, message)
+                .at(path.span, "no `scene` in it")
+                .help("begin it with: scene NAME"),
+        );
+        return None;
+    };
+    if before.iter().any(|scene| scene.name == name.text) {
+        let message = format!("two files are the scene `{}`", name.text);
+        files.diagnostics.push(Diagnostic::error(Code::NameTaken, message).at(path.span, "the second one"));
+    }
+    Some(Found { name: name.text, number, left, first_file, last_file: files.sources.len() })
+}
+
+fn when_empty(word: &Name, diagnostics: &mut Vec<Diagnostic>) -> WhenEmpty {
+    let known = WhenEmpty::ALL.into_iter().find(|when| when.word() == word.text);
+    known.unwrap_or_else(|| {
+        let words = WhenEmpty::ALL.map(WhenEmpty::word);
+        let message = format!("a scene that nobody is in cannot be left `{}`", word.text);
+        diagnostics.push(
+            Diagnostic::error(Code::UnknownWord, message)
+                .at(word.span, "expected unloaded, frozen or running")
+                .help(suggest(&word.text, "word", words.into_iter())),
+        );
+        WhenEmpty::default()
+    })
+}
+
+fn rate(ticks: Option<Count>, diagnostics: &mut Vec<Diagnostic>) -> TickRate {
+    let Some(Count { span, count }) = ticks else { return TickRate::default() };
+    TickRate::new(count).unwrap_or_else(|error| {
+        diagnostics.push(
+            Diagnostic::error(Code::BadLiteral, error.to_string())
+                .at(span, "too many")
+                .help("ticks 30 per second"),
+        );
+        TickRate::default()
+    })
+}
+
+/// Effects and moulds are the whole project's: two scenes cannot mean different things by one name.
+fn twice(files: &[File], diagnostics: &mut Vec<Diagnostic>) {
+    let mut effects: BTreeMap<&SmolStr, (u32, &crate::model::Declaration)> = BTreeMap::new();
+    let mut moulds: BTreeMap<&SmolStr, (u32, &Name)> = BTreeMap::new();
+    let mut wrong = |message: String, second: &Name, first: &Name, help: &str| {
+        diagnostics.push(
+            Diagnostic::error(Code::NameTaken, message)
+                .at(second.span, "the second one")
+                .at(first.span, "the first one")
+                .help(help),
+        );
+    };
+    for file in files {
+        for effect in &file.items.effects {
+            let (number, first) = *effects.entry(&effect.name.text).or_insert((file.scene_number, effect));
+            let same = crate::resolve::fields_of(&first.fields) == crate::resolve::fields_of(&effect.fields);
+            if number != file.scene_number && !same {
+                let message = format!("two scenes have an effect `{}` with other fields", effect.name.text);
+                let help =
+                    "the game performs it for the whole project: declare it in a file the project shares";
+                wrong(message, &effect.name, &first.name, help);
+            }
+        }
+        for mould in &file.items.moulds {
+            let (number, first) = *moulds.entry(&mould.name.text).or_insert((file.scene_number, &mould.name));
+            if number != file.scene_number {
+                let message = format!("two scenes have a mould `{}`", mould.name.text);
+                let help = "move it to a file the project shares, or give one of them another name";
+                wrong(message, &mould.name, first, help);
+            }
+        }
+    }
+}
+
+/// Playtests may speak of every scene.
+fn check_playtests(all: &AllRead, number: u32, loaded: &mut Loaded) {
+    let mut found = Vec::new();
+    let view = View::Playtests(number);
+    let scenes = all.scenes.as_deref();
+    // What is wrong with the names themselves was told of before.
+    let mut resolver = Resolver::new(&all.files, &all.catalogue, scenes, view, &mut found);
+    resolver.report.diagnostics.clear();
+    resolver.check(&all.files);
+    drop(resolver);
+    loaded.diagnostics.extend(found);
+    sort(&mut loaded.diagnostics);
 }

@@ -98,8 +98,9 @@ impl Sources {
         }
     }
 
-    pub(crate) fn find(&self, name: &str) -> bool {
-        self.0.iter().any(|source| source.name == name)
+    /// How many there are.
+    pub(crate) fn len(&self) -> u32 {
+        u32::try_from(self.0.len()).unwrap_or(u32::MAX)
     }
 
     pub(crate) fn place(&self, span: Span) -> Place {

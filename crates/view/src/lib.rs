@@ -4,11 +4,13 @@
 //! `stoicheon-script`.
 
 mod map;
+mod miss;
 mod paint;
 mod phrase;
 mod trace_text;
 
 pub use map::Map;
+pub use miss::nearest_miss;
 pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, typed_text, value_text};
 pub use trace_text::TraceText;

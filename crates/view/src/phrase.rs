@@ -96,13 +96,16 @@ impl Words<'_> {
             | Expr::StateOf { .. }
             | Expr::Inside { .. }
             | Expr::Tagged { .. }
+            | Expr::InScene { .. }
             | Expr::Gone(_)
             | Expr::Enabled(_) => (4, self.test(expr, "is", "")),
             Expr::Not(one) => match &**one {
                 Expr::State { .. } | Expr::StateOf { .. } | Expr::Gone(_) | Expr::Enabled(_) => {
                     (4, self.test(one, "is not", ""))
                 }
-                Expr::Inside { .. } | Expr::Tagged { .. } => (4, self.test(one, "is", "not ")),
+                Expr::Inside { .. } | Expr::Tagged { .. } | Expr::InScene { .. } => {
+                    (4, self.test(one, "is", "not "))
+                }
                 // Every one of them is: none of them is not.
                 Expr::Any(among) => match among.condition() {
                     Some(Expr::Not(condition)) => {
@@ -185,6 +188,10 @@ impl Words<'_> {
             Expr::Enabled(object) => format!("{} {is} enabled", self.expr(object, 5)),
             Expr::Inside { body, zone } => {
                 format!("{} {not}inside {}", self.expr(body, 5), part_text(self.state, *zone))
+            }
+            Expr::InScene { object, scene } => {
+                let scene = self.state.scene_name(*scene).unwrap_or("a scene that is gone");
+                format!("{} {not}in {scene}", self.expr(object, 5))
             }
             Expr::Tagged { object, tag } => {
                 format!("{} {not}tagged {}", self.expr(object, 5), self.state.tag_word(*tag))

@@ -56,8 +56,12 @@ impl TraceText {
 
     /// Everything recorded since the last call. A tick in which nothing happened prints nothing.
     pub fn new_ticks(&mut self, state: &State) -> String {
-        let records: Vec<_> = state.trace().records().filter(|(id, _)| id.number() > self.printed).collect();
         let mut out = String::new();
+        if state.trace().len() < self.printed {
+            let _ = writeln!(out, "\n  another world begins");
+            self.printed = 0;
+        }
+        let records: Vec<_> = state.trace().records().filter(|(id, _)| id.number() > self.printed).collect();
         if let Some((first, _)) = records.first()
             && first.number() > self.printed + 1
         {
@@ -98,12 +102,12 @@ fn short(place: &Place) -> String {
     format!("{file}:{}", place.line)
 }
 
-struct Printer<'a> {
-    state: &'a State,
-    paint: &'a Paint,
-    places: bool,
-    records: &'a [Entry],
-    out: &'a mut String,
+pub(crate) struct Printer<'a> {
+    pub(crate) state: &'a State,
+    pub(crate) paint: &'a Paint,
+    pub(crate) places: bool,
+    pub(crate) records: &'a [Entry],
+    pub(crate) out: &'a mut String,
 }
 
 impl Printer<'_> {
@@ -272,7 +276,7 @@ impl Printer<'_> {
         who.map_or(String::new(), |who| format!("  who {}", self.name(who)))
     }
 
-    fn place(&self, wire: WireId) -> String {
+    pub(crate) fn place(&self, wire: WireId) -> String {
         self.state.wire_place(wire).map_or_else(String::new, short)
     }
 
@@ -284,7 +288,7 @@ impl Printer<'_> {
         self.state.name(object).unwrap_or("somebody gone")
     }
 
-    fn refusal(&self, wire: WireId, why: &Refusal, fields: &[Field]) -> String {
+    pub(crate) fn refusal(&self, wire: WireId, why: &Refusal, fields: &[Field]) -> String {
         match why {
             Refusal::Asleep => {
                 let owner = self.state.wire_owner(wire).filter(|owner| !self.state.is_enabled(*owner));
@@ -336,6 +340,18 @@ impl Printer<'_> {
             Moved::Place(object) => (self.name(object).to_owned(), text),
             Moved::Facing(object) => (format!("{}.facing", self.name(object)), text),
             _ => ("something".to_owned(), text),
+        }
+    }
+
+    /// A record as a link of a chain of causes.
+    pub(crate) fn link(&self, event: &Event) -> String {
+        match event {
+            Event::Delivered { signal, who, .. } => {
+                format!("{}{}", self.state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
+            }
+            Event::Took { wire } => format!("{} took it", self.place(*wire)),
+            Event::Resumed { wire, .. } => format!("{} went on after a wait", self.place(*wire)),
+            other => self.words(other),
         }
     }
 

@@ -149,6 +149,10 @@ impl<'a> Scope<'a> {
                 let object = self.object(object).and_then(|object| self.state.objects.get(object));
                 Value::Bool(object.is_some_and(|object| object.tags.contains(tag)))
             }
+            Expr::InScene { object, scene } => {
+                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                Value::Bool(object.is_some_and(|object| object.scene == Some(*scene)))
+            }
             Expr::Gone(object) => {
                 let here = self.object(object).and_then(|object| self.state.objects.get(object));
                 Value::Bool(here.is_none())

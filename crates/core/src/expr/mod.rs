@@ -16,6 +16,7 @@ use smallvec::SmallVec;
 use crate::{
     object::{PropertyName, Tag},
     part::PartId,
+    scene::SceneId,
     value::Value,
     var::VarId,
 };
@@ -191,6 +192,13 @@ pub enum Expr {
         /// The tag.
         tag: Tag,
     },
+    /// Whether an object is in a scene.
+    InScene {
+        /// The object.
+        object: Box<Expr>,
+        /// The scene.
+        scene: SceneId,
+    },
     /// Whether an object is gone, or never was.
     Gone(Box<Expr>),
     /// Whether an object is there and enabled.
@@ -315,6 +323,7 @@ impl Expr {
             | Self::Inside { body: one, .. }
             | Self::InsideFor { body: one, .. }
             | Self::Tagged { object: one, .. }
+            | Self::InScene { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
             | Self::Place(one)
@@ -369,6 +378,7 @@ impl Expr {
             | Self::Inside { body: one, .. }
             | Self::InsideFor { body: one, .. }
             | Self::Tagged { object: one, .. }
+            | Self::InScene { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
             | Self::Place(one)

@@ -63,7 +63,7 @@ impl Expr {
             }
             Self::InsideFor { zone, .. } => reads.extend([Read::Zone(*zone), Read::Clock]),
             Self::Velocity(_) => reads.extend([Read::Clock, Read::Objects]),
-            Self::Tagged { .. } | Self::Gone(_) | Self::Enabled(_) => {
+            Self::Tagged { .. } | Self::InScene { .. } | Self::Gone(_) | Self::Enabled(_) => {
                 reads.insert(Read::Objects);
             }
             Self::Place(_) | Self::Facing(_) | Self::Distance(..) => {

@@ -17,16 +17,22 @@
 //! # Ok::<(), stoicheon_core::Error>(())
 //! ```
 
+mod act;
 mod run;
+mod script;
+mod tally;
 
 use glam::Vec3;
 
+pub use run::{NoStage, Stage, run};
+pub use script::{Lines, Playtest};
+
 use crate::{
     clock::{Seconds, Tick},
-    effect::EffectId,
     expr::Expr,
+    memory::Misfit,
     object::ObjectId,
-    signal::SignalId,
+    part::PartId,
     value::{Text, Value},
     wire::Place,
 };
@@ -34,19 +40,11 @@ use crate::{
 /// How fast players walk, in scene units per second.
 pub const WALKING_SPEED: f64 = 4.0;
 
-/// How long a walk may take before it is given up, in seconds.
+/// How long a walk, or a wait until something is so, may take before it is given up, in seconds.
 pub const LONGEST_WALK: f64 = 600.0;
 
-/// A scripted run with expectations.
-#[derive(Clone, Debug)]
-pub struct Playtest {
-    /// What it shows.
-    pub name: Text,
-    pub(crate) steps: Vec<(PlaytestStep, Place)>,
-}
-
 /// One step of a playtest.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum PlaytestStep {
     /// A player walks straight to a place, and the step ends when he is there.
@@ -55,6 +53,16 @@ pub enum PlaytestStep {
         who: ObjectId,
         /// Where to.
         to: Vec3,
+    },
+    /// A player walks straight through a place and so far beyond; whoever stands in it steps out first. The step ends
+    /// when he is there, or was sent elsewhere on the way.
+    GoThrough {
+        /// The player.
+        who: ObjectId,
+        /// What he goes through.
+        at: Vec3,
+        /// How far beyond, in scene units.
+        beyond: f32,
     },
     /// A player presses a key and releases it in the next tick.
     Press {
@@ -79,13 +87,36 @@ pub enum PlaytestStep {
         /// Where to.
         to: Vec3,
     },
+    /// A player holds the key of a prompt for as long as it takes. It must be offered to him.
+    Answer {
+        /// The player.
+        who: ObjectId,
+        /// The prompt.
+        prompt: PartId,
+    },
     /// A player leaves.
     Leave {
         /// The player.
         who: ObjectId,
     },
+    /// A player joins: at a spot of a scene, or where he was when he left.
+    Join {
+        /// His name.
+        name: Text,
+        /// The scene and the spot.
+        at: Option<(Text, Text)>,
+        /// Tags he is given.
+        tags: Vec<Text>,
+    },
     /// Time passes.
     Wait(Seconds),
+    /// Time passes until something is so.
+    Until {
+        /// What must come to be so.
+        what: Expr,
+        /// How long it may take.
+        within: Seconds,
+    },
     /// Something must be so, now or within a time.
     Expect {
         /// What must be so.
@@ -95,20 +126,53 @@ pub enum PlaytestStep {
     },
     /// From here to the end, this must hold whenever a tick has settled.
     Always(Expr),
+    /// From here to the end, this must not happen.
+    Never(Watched),
+    /// What is to be remembered is put aside.
+    Save,
+    /// A new world takes the place of this one, with what was put aside last; those who were here then join again.
+    Reload,
+    /// The whole world is put aside as data, and a new world goes on with it.
+    Suspend,
+    /// Several things are done at the same time. Each list has the numbers of the lines that are done one after the
+    /// other; the playtest goes on with line `to` when all of them are done.
+    Together {
+        /// The lists of lines.
+        lanes: Vec<Vec<usize>>,
+        /// Where it goes on.
+        to: usize,
+    },
+}
+
+/// Something that happens and is counted, by its whole name.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[non_exhaustive]
+pub enum Watched {
+    /// A signal is delivered.
+    Signal(Text),
+    /// An effect is performed.
+    Effect(Text),
+}
+
+impl Watched {
+    /// The name.
+    pub fn name(&self) -> &Text {
+        match self {
+            Self::Signal(name) | Self::Effect(name) => name,
+        }
+    }
 }
 
 /// What must be so.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum Expectation {
-    /// The signal was delivered since a player last did something.
-    Signal(SignalId),
-    /// The signal was delivered that often since the start of the playtest.
-    SignalExactly(SignalId, u64),
-    /// The effect was performed since a player last did something.
-    Effect(EffectId),
-    /// The effect was performed that often since the start of the playtest.
-    EffectExactly(EffectId, u64),
+    /// It happened since a player last did something.
+    Happens(Watched),
+    /// It happened that often since the start of the playtest.
+    Exactly(Watched, u64),
+    /// These happened in this order since a player last did something; others may have come between.
+    InOrder(Vec<Watched>),
     /// The expression holds.
     Holds(Expr),
 }
@@ -117,16 +181,26 @@ pub enum Expectation {
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum Found {
-    /// A count, since the start of the playtest.
+    /// How often it happened since the start of the playtest.
     Count(u64),
+    /// Which of those that were to come in order came, as they came.
+    Order(Vec<Text>),
     /// What the expression read, in the order of [`Expr::reads`]; a part's state as its word.
     Readings(Vec<Value>),
     /// The player did not get there in [`LONGEST_WALK`] seconds.
     NotThere,
+    /// The prompt was not offered to the player, but perhaps another one.
+    Offered(Option<PartId>),
+    /// What must never happen did.
+    Happened(Watched),
     /// A rule of the scene was broken.
     RuleBroken,
     /// A reaction failed to come to rest.
     Runaway(String),
+    /// Something of a save did not fit.
+    Misfits(Vec<Misfit>),
+    /// The world could not be put aside and taken up again.
+    NotKept(String),
 }
 
 /// An expectation that was not met.
@@ -157,56 +231,5 @@ impl Verdict {
     /// Whether everything was as expected.
     pub fn passed(&self) -> bool {
         self.failure.is_none()
-    }
-}
-
-impl Playtest {
-    /// A playtest of that name, with no steps yet.
-    pub fn new(name: &str) -> Self {
-        Self { name: name.into(), steps: Vec::new() }
-    }
-
-    /// And then that step, written at that place.
-    pub fn step_at(mut self, step: PlaytestStep, place: Place) -> Self {
-        self.steps.push((step, place));
-        self
-    }
-
-    /// And then that step.
-    #[track_caller]
-    pub fn step(self, step: PlaytestStep) -> Self {
-        self.step_at(step, Place::here())
-    }
-
-    /// And then the player walks there.
-    #[track_caller]
-    pub fn walk(self, who: ObjectId, to: Vec3) -> Self {
-        self.step_at(PlaytestStep::Walk { who, to }, Place::here())
-    }
-
-    /// And then the player presses a key.
-    #[track_caller]
-    pub fn press(self, who: ObjectId, key: &str) -> Self {
-        self.step_at(PlaytestStep::Press { who, key: key.into() }, Place::here())
-    }
-
-    /// And then time passes.
-    #[track_caller]
-    pub fn wait(self, span: Seconds) -> Self {
-        self.step_at(PlaytestStep::Wait(span), Place::here())
-    }
-
-    /// And then the signal must have been delivered since a player last did something.
-    #[track_caller]
-    pub fn expect_signal(self, signal: impl Into<SignalId>) -> Self {
-        let what = Expectation::Signal(signal.into());
-        self.step_at(PlaytestStep::Expect { what, within: None }, Place::here())
-    }
-
-    /// And then the expression must hold.
-    #[track_caller]
-    pub fn expect(self, expr: Expr) -> Self {
-        let what = Expectation::Holds(expr);
-        self.step_at(PlaytestStep::Expect { what, within: None }, Place::here())
     }
 }

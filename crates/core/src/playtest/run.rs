@@ -1,263 +1,346 @@
 //! Running a playtest.
 
-use std::{cell::Cell, collections::BTreeMap};
+use std::{cell::Cell, collections::VecDeque};
 
-use super::{Expectation, Failure, Found, LONGEST_WALK, Playtest, PlaytestStep, Verdict, WALKING_SPEED};
-use glam::Vec3;
-
+use super::{
+    Expectation, Failure, Found, Lines, PlaytestStep, Verdict, Watched,
+    act::{Act, Progress, begin},
+    tally::Tally,
+};
 use crate::{
-    clock::{Seconds, Ticks, secs},
-    effect::EffectId,
+    clock::{Seconds, Ticks},
     error::Error,
     expr::{Expr, Scope},
-    pointing::Pointing,
-    signal::SignalId,
+    memory::Save,
     state::State,
-    wire::Place,
-    world::World,
+    world::{Snapshot, World},
 };
 
-/// What is counted, and how often it had happened when the count began.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-enum Counted {
-    Signal(SignalId),
-    Effect(EffectId),
-}
-
-impl Counted {
-    fn count(self, state: &State) -> u64 {
-        match self {
-            Self::Signal(signal) => state.delivered(signal),
-            Self::Effect(effect) => state.performed(effect),
-        }
+/// What a playtest needs of whoever runs it.
+pub trait Stage<G> {
+    /// A look at the world after every tick.
+    fn watch(&mut self, world: &mut World<G>) {
+        let _ = world;
     }
-}
 
-impl Playtest {
-    /// Runs it to its end, or to the first thing that is not as expected.
+    /// A new world, made as the one under test was, for a playtest that reloads or suspends it.
     ///
     /// # Errors
-    /// What the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is
-    /// not an error of the call but a failure of the playtest.
-    pub fn run<G: 'static>(&self, world: &mut World<G>, game: &mut G) -> Result<Verdict, Error> {
-        self.run_watched(world, game, &mut |_| {})
+    /// [`Error::NoStage`] where there is no way to make one.
+    fn fresh(&mut self) -> Result<World<G>, Error> {
+        Err(Error::NoStage)
     }
 
-    /// The same, with a look at the world after every tick.
+    /// What was saved, by way of a file if there is one. An error is what to tell people.
     ///
     /// # Errors
-    /// As for [`run`](Self::run).
-    pub fn run_watched<G: 'static>(
-        &self,
-        world: &mut World<G>,
-        game: &mut G,
-        watch: &mut dyn FnMut(&mut World<G>),
-    ) -> Result<Verdict, Error> {
-        let mut run = Run {
-            world,
-            game,
-            watch,
-            began: BTreeMap::new(),
-            acted: BTreeMap::new(),
-            always: Vec::new(),
-            ticks: 0,
-        };
-        for (step, _) in &self.steps {
-            if let PlaytestStep::Expect { what, .. } = step
-                && let Some(counted) = counted(what)
-            {
-                run.began.insert(counted, counted.count(run.world));
-            }
-        }
-        run.acted.clone_from(&run.began);
-        let mut failure = None;
-        for (step, place) in &self.steps {
-            failure = run.step(step, place)?;
-            if failure.is_some() {
-                break;
-            }
-        }
-        Ok(Verdict { failure, ticks: run.ticks })
+    /// What is wrong with it.
+    fn keep(&mut self, save: Save) -> Result<Save, String> {
+        Ok(save)
+    }
+
+    /// The same for a whole world.
+    ///
+    /// # Errors
+    /// What is wrong with it.
+    fn keep_whole(&mut self, snapshot: Snapshot) -> Result<Snapshot, String> {
+        Ok(snapshot)
     }
 }
 
-fn counted(what: &Expectation) -> Option<Counted> {
-    match what {
-        Expectation::Signal(signal) | Expectation::SignalExactly(signal, _) => Some(Counted::Signal(*signal)),
-        Expectation::Effect(effect) | Expectation::EffectExactly(effect, _) => Some(Counted::Effect(*effect)),
-        Expectation::Holds(_) => None,
+/// A stage that watches nothing and makes no other world.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoStage;
+
+impl<G> Stage<G> for NoStage {}
+
+pub(super) struct OnlyWatch<'w, G>(pub(super) &'w mut dyn FnMut(&mut World<G>));
+
+impl<G> Stage<G> for OnlyWatch<'_, G> {
+    fn watch(&mut self, world: &mut World<G>) {
+        (self.0)(world);
     }
+}
+
+/// Runs the lines of a playtest to their end, or to the first thing that is not as expected.
+///
+/// # Errors
+/// What the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is not an
+/// error of the call but a failure of the playtest.
+pub fn run<G: 'static>(
+    lines: &mut dyn Lines,
+    world: &mut World<G>,
+    game: &mut G,
+    stage: &mut dyn Stage<G>,
+) -> Result<Verdict, Error> {
+    let watched = lines.watched(world);
+    let mut run = Run {
+        tally: Tally::of(watched, world),
+        changes: world.scene_changes(),
+        lines,
+        world,
+        game,
+        stage,
+        always: Vec::new(),
+        never: Vec::new(),
+        saved: None,
+        ticks: 0,
+    };
+    let mut line = 0;
+    let mut failure = None;
+    while line < run.lines.count() && failure.is_none() {
+        let step = run.lines.step(line, run.world)?;
+        let next = if let PlaytestStep::Together { to, .. } = &step { *to } else { line + 1 };
+        failure = run.step(step, line)?;
+        line = next;
+    }
+    Ok(Verdict { failure, ticks: run.ticks })
 }
 
 struct Run<'a, G> {
+    lines: &'a mut dyn Lines,
     world: &'a mut World<G>,
     game: &'a mut G,
-    watch: &'a mut dyn FnMut(&mut World<G>),
-    /// The counts at the start of the playtest.
-    began: BTreeMap<Counted, u64>,
-    /// The counts when a player last did something.
-    acted: BTreeMap<Counted, u64>,
-    always: Vec<(Expr, Place)>,
+    stage: &'a mut dyn Stage<G>,
+    tally: Tally,
+    /// What must hold from a line on, as it was last made out.
+    always: Vec<(usize, Expr)>,
+    /// What must not happen, and how often it had.
+    never: Vec<(usize, Watched, u64)>,
+    /// How often scenes had changed when the lines were made out.
+    changes: u64,
+    saved: Option<Save>,
     ticks: u64,
 }
 
 type Outcome = Result<Option<Failure>, Error>;
 
+/// What an expression reads now.
+pub(super) fn readings(state: &State, expr: &Expr) -> Found {
+    let mishap = Cell::new(None);
+    Found::Readings(Scope::of(state, &mishap).readings(expr).into_vec())
+}
+
 impl<G: 'static> Run<'_, G> {
-    fn step(&mut self, step: &PlaytestStep, place: &Place) -> Outcome {
+    fn step(&mut self, step: PlaytestStep, line: usize) -> Outcome {
         match step {
-            PlaytestStep::Walk { who, to } => {
-                self.act();
-                self.world.walk(*who, *to, WALKING_SPEED)?;
-                let longest = self.world.rate().ticks(secs(LONGEST_WALK))?;
-                for _ in 0..longest.0 {
-                    if let Some(failure) = self.tick(place)? {
-                        return Ok(Some(failure));
-                    }
-                    if !self.world.is_walking(*who) {
-                        return Ok(None);
-                    }
-                }
-                Ok(Some(self.failure(place, None, None, Found::NotThere)))
-            }
-            PlaytestStep::Press { who, key } => {
-                self.act();
-                self.world.press(*who, key)?;
-                if let Some(failure) = self.tick(place)? {
-                    return Ok(Some(failure));
-                }
-                self.world.release(*who, key)?;
-                self.tick(place)
-            }
-            PlaytestStep::Hold { who, key, span } => {
-                self.act();
-                self.world.press(*who, key)?;
-                if let Some(failure) = self.pass(*span, place)? {
-                    return Ok(Some(failure));
-                }
-                self.world.release(*who, key)?;
-                self.tick(place)
-            }
-            PlaytestStep::Point { who, to } => {
-                self.act();
-                let from = self.world.place(*who)?;
-                // From where he stands himself, any way will do.
-                let along = if from == *to { Vec3::NEG_Y } else { *to - from };
-                self.world.point(Pointing { who: *who, from, along, button: "primary".into() })?;
-                self.tick(place)
-            }
-            PlaytestStep::Leave { who } => {
-                self.act();
-                self.world.leave(*who)?;
-                self.tick(place)
-            }
-            PlaytestStep::Wait(span) => self.pass(*span, place),
-            PlaytestStep::Expect { what, within } => self.expect(what, *within, place),
+            PlaytestStep::Expect { what, within } => self.expect(&what, within, line),
             PlaytestStep::Always(expr) => {
-                self.always.push((expr.clone(), place.clone()));
+                self.always.push((line, expr));
                 Ok(self.broken_always())
             }
+            PlaytestStep::Never(watched) => {
+                let count = self.tally.count(&watched);
+                self.never.push((line, watched, count));
+                Ok(None)
+            }
+            PlaytestStep::Save => self.save(line),
+            PlaytestStep::Reload => self.reload(line),
+            PlaytestStep::Suspend => self.suspend(line),
+            PlaytestStep::Together { lanes, .. } => self.together(lanes),
+            other => self.act(&other, line),
         }
     }
 
-    /// Time passes.
-    fn pass(&mut self, span: Seconds, place: &Place) -> Outcome {
-        let span = self.world.rate().ticks(span)?;
-        for _ in 0..span.0 {
-            if let Some(failure) = self.tick(place)? {
+    /// One thing is done until it is done.
+    fn act(&mut self, step: &PlaytestStep, line: usize) -> Outcome {
+        if !matches!(step, PlaytestStep::Wait(_) | PlaytestStep::Until { .. }) {
+            self.tally.act();
+        }
+        let mut act = match begin(step, self.world)? {
+            Some(Ok(act)) => act,
+            Some(Err(found)) => return Ok(Some(self.failure(line, None, None, found))),
+            None => return Ok(None),
+        };
+        if act.is_done(self.world) {
+            return Ok(None);
+        }
+        loop {
+            if let Some(failure) = self.tick(line)? {
                 return Ok(Some(failure));
             }
+            match act.go_on(self.world)? {
+                Progress::More => {}
+                Progress::Done => return Ok(None),
+                Progress::Failed(found) => return Ok(Some(self.failure(line, None, None, found))),
+            }
+        }
+    }
+
+    /// Several things are done at the same time.
+    fn together(&mut self, lanes: Vec<Vec<usize>>) -> Outcome {
+        self.tally.act();
+        let mut lanes: Vec<(VecDeque<usize>, Option<(usize, Act)>)> =
+            lanes.into_iter().map(|lines| (lines.into(), None)).collect();
+        loop {
+            for (lines, act) in &mut lanes {
+                while act.is_none()
+                    && let Some(line) = lines.pop_front()
+                {
+                    let step = self.lines.step(line, self.world)?;
+                    match begin(&step, self.world)? {
+                        Some(Ok(begun)) if !begun.is_done(self.world) => *act = Some((line, begun)),
+                        Some(Err(found)) => return Ok(Some(self.failure(line, None, None, found))),
+                        _ => {}
+                    }
+                }
+            }
+            let Some(line) = lanes.iter().find_map(|(_, act)| Some(act.as_ref()?.0)) else { return Ok(None) };
+            if let Some(failure) = self.tick(line)? {
+                return Ok(Some(failure));
+            }
+            for (_, act) in &mut lanes {
+                let Some((line, begun)) = act else { continue };
+                match begun.go_on(self.world)? {
+                    Progress::More => {}
+                    Progress::Done => *act = None,
+                    Progress::Failed(found) => {
+                        let line = *line;
+                        return Ok(Some(self.failure(line, None, None, found)));
+                    }
+                }
+            }
+        }
+    }
+
+    fn save(&mut self, line: usize) -> Outcome {
+        match self.stage.keep(self.world.save()?) {
+            Ok(save) => self.saved = Some(save),
+            Err(why) => return Ok(Some(self.failure(line, None, None, Found::NotKept(why)))),
         }
         Ok(None)
     }
 
-    /// A player does something: expectations look back to here.
-    fn act(&mut self) {
-        for (counted, count) in &mut self.acted {
-            *count = counted.count(self.world);
+    fn reload(&mut self, line: usize) -> Outcome {
+        let Some(save) = self.saved.clone() else {
+            let why = "nothing was saved before".to_owned();
+            return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
+        };
+        *self.world = self.stage.fresh()?;
+        let misfits = self.world.recall(&save)?;
+        for player in save.here() {
+            self.world.join(player, None)?;
         }
+        self.look_anew()?;
+        if !misfits.is_empty() {
+            return Ok(Some(self.failure(line, None, None, Found::Misfits(misfits))));
+        }
+        self.tick(line)
     }
 
-    fn expect(&mut self, what: &Expectation, within: Option<Seconds>, place: &Place) -> Outcome {
+    fn suspend(&mut self, line: usize) -> Outcome {
+        let kept = self.stage.keep_whole(self.world.snapshot()?);
+        let mut fresh = self.stage.fresh()?;
+        let taken = kept.and_then(|snapshot| fresh.restore(&snapshot).map_err(|error| error.to_string()));
+        if let Err(why) = taken {
+            return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
+        }
+        *self.world = fresh;
+        self.look_anew()?;
+        Ok(None)
+    }
+
+    /// Another world is under test.
+    fn look_anew(&mut self) -> Result<(), Error> {
+        self.tally.another_world(self.world);
+        self.make_out_anew()
+    }
+
+    /// What must always hold may speak of other things of the same name now.
+    fn make_out_anew(&mut self) -> Result<(), Error> {
+        self.changes = self.world.scene_changes();
+        for index in 0..self.always.len() {
+            let line = self.always[index].0;
+            if let PlaytestStep::Always(expr) = self.lines.step(line, self.world)? {
+                self.always[index].1 = expr;
+            }
+        }
+        Ok(())
+    }
+
+    fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> Outcome {
         let span = within.map_or(Ok(Ticks(0)), |span| self.world.rate().ticks(span))?;
         let mut left = span.0;
-        while !self.holds(what) {
+        let mut what = what.clone();
+        while !self.holds(&what) {
             if left == 0 {
-                let found = self.found(what);
-                return Ok(Some(self.failure(place, Some(what.clone()), within, found)));
+                let found = self.found(&what);
+                return Ok(Some(self.failure(line, Some(what), within, found)));
             }
             left -= 1;
-            if let Some(failure) = self.tick(place)? {
+            let before = self.changes;
+            if let Some(failure) = self.tick(line)? {
                 return Ok(Some(failure));
+            }
+            if before != self.changes
+                && let PlaytestStep::Expect { what: again, .. } = self.lines.step(line, self.world)?
+            {
+                what = again;
             }
         }
         Ok(None)
-    }
-
-    fn since(&self, start: &BTreeMap<Counted, u64>, counted: Counted) -> u64 {
-        counted.count(self.world) - start.get(&counted).copied().unwrap_or(0)
     }
 
     fn holds(&self, what: &Expectation) -> bool {
         match what {
-            Expectation::Signal(signal) => self.since(&self.acted, Counted::Signal(*signal)) > 0,
-            Expectation::Effect(effect) => self.since(&self.acted, Counted::Effect(*effect)) > 0,
-            Expectation::SignalExactly(signal, times) => {
-                self.since(&self.began, Counted::Signal(*signal)) == *times
-            }
-            Expectation::EffectExactly(effect, times) => {
-                self.since(&self.began, Counted::Effect(*effect)) == *times
-            }
+            Expectation::Happens(watched) => self.tally.happened(watched),
+            Expectation::Exactly(watched, times) => self.tally.count(watched) == *times,
+            Expectation::InOrder(all) => self.tally.came_in_order(all),
             Expectation::Holds(expr) => self.world.evaluate(expr).as_bool() == Some(true),
         }
     }
 
     fn found(&self, what: &Expectation) -> Found {
-        match (what, counted(what)) {
-            (_, Some(counted)) => Found::Count(self.since(&self.began, counted)),
-            (Expectation::Holds(expr), None) => self.readings(expr),
-            (_, None) => Found::Count(0),
+        match what {
+            Expectation::Happens(watched) | Expectation::Exactly(watched, _) => {
+                Found::Count(self.tally.count(watched))
+            }
+            Expectation::InOrder(all) => Found::Order(self.tally.order_of(all)),
+            Expectation::Holds(expr) => readings(self.world, expr),
         }
-    }
-
-    fn readings(&self, expr: &Expr) -> Found {
-        let mishap = Cell::new(None);
-        Found::Readings(Scope::of(self.world, &mishap).readings(expr).into_vec())
     }
 
     fn failure(
         &self,
-        place: &Place,
+        line: usize,
         expected: Option<Expectation>,
         within: Option<Seconds>,
         found: Found,
     ) -> Failure {
-        Failure { place: place.clone(), tick: self.world.now(), expected, within, found }
+        Failure { place: self.lines.place(line), tick: self.world.now(), expected, within, found }
     }
 
     /// One tick, and whether everything that must always be so still is.
-    fn tick(&mut self, place: &Place) -> Outcome {
+    fn tick(&mut self, line: usize) -> Outcome {
         let broken = self.world.times_broken();
         let stepped = self.world.step(self.game);
         self.ticks += 1;
-        (self.watch)(self.world);
+        self.tally.look(self.world);
+        self.stage.watch(self.world);
         match stepped {
             Ok(()) => {}
             Err(error @ Error::Runaway { .. }) => {
-                return Ok(Some(self.failure(place, None, None, Found::Runaway(error.to_string()))));
+                return Ok(Some(self.failure(line, None, None, Found::Runaway(error.to_string()))));
             }
             Err(error) => return Err(error),
         }
         if self.world.times_broken() > broken {
-            return Ok(Some(self.failure(place, None, None, Found::RuleBroken)));
+            return Ok(Some(self.failure(line, None, None, Found::RuleBroken)));
+        }
+        if self.changes != self.world.scene_changes() {
+            self.make_out_anew()?;
+        }
+        let happened = self.never.iter().find(|(_, watched, count)| self.tally.count(watched) > *count);
+        if let Some((line, watched, _)) = happened {
+            return Ok(Some(self.failure(*line, None, None, Found::Happened(watched.clone()))));
         }
         Ok(self.broken_always())
     }
 
     fn broken_always(&self) -> Option<Failure> {
         let fails = |expr: &Expr| self.world.evaluate(expr).as_bool() != Some(true);
-        let (expr, place) = self.always.iter().find(|(expr, _)| fails(expr))?;
+        let (line, expr) = self.always.iter().find(|(_, expr)| fails(expr))?;
         let expected = Some(Expectation::Holds(expr.clone()));
-        Some(self.failure(place, expected, None, self.readings(expr)))
+        Some(self.failure(*line, expected, None, readings(self.world, expr)))
     }
 }

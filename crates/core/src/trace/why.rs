@@ -3,7 +3,9 @@
 use std::ops::RangeInclusive;
 
 use super::record::{Event, RecordId, Refusal};
-use crate::{clock::Tick, part::PartId, sequence::Op, signal::SignalId, state::State, wire::WireId};
+use crate::{
+    clock::Tick, effect::EffectId, part::PartId, sequence::Op, signal::SignalId, state::State, wire::WireId,
+};
 
 /// What is asked about.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -12,6 +14,10 @@ pub enum About {
     Wire(WireId),
     /// Why was this signal not delivered, or not taken?
     Signal(SignalId),
+    /// Why was this effect not performed?
+    Effect(EffectId),
+    /// Why did this part not go from one state to another?
+    Part(PartId),
 }
 
 impl From<WireId> for About {
@@ -73,17 +79,20 @@ impl State {
         let mut wires: Vec<WireId> = match about {
             About::Wire(wire) => vec![wire],
             About::Signal(signal) => self.wires_on(signal),
+            About::Effect(_) | About::Part(_) => self.wires_towards(about),
         };
         let records = || self.trace().records().filter(|(_, record)| ticks.contains(&record.tick));
         for (_, record) in records() {
             happened += u64::from(match (about, &record.event) {
                 (About::Wire(wire), Event::Took { wire: other }) => wire == *other,
                 (About::Signal(signal), Event::Delivered { signal: other, .. }) => signal == *other,
+                (About::Effect(effect), Event::Performed { effect: other, .. }) => effect == *other,
+                (About::Part(part), Event::Shifted { part: other, .. }) => part == *other,
                 _ => false,
             });
         }
-        if let (About::Signal(signal), 0) = (about, happened) {
-            wires = self.wires_towards(signal);
+        if let (About::Signal(_), 0) = (about, happened) {
+            wires = self.wires_towards(about);
         }
         for wire in &wires {
             nearest.push(Miss { wire: *wire, refused: None, why: None });
@@ -116,13 +125,31 @@ impl State {
         wires
     }
 
-    /// The wires whose sequences would lead to a signal: they emit it, or command the part that gives it.
-    fn wires_towards(&self, signal: SignalId) -> Vec<WireId> {
-        let gives = |part: PartId| self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal));
-        let leads = |op: &Op| match op {
-            Op::Emit { signal: other, .. } => *other == signal,
-            Op::Command { part, .. } => gives(*part),
+    /// The wires whose sequences would lead there: they emit the signal, or command the part that gives it; or perform
+    /// the effect; themselves or in a task they run.
+    fn wires_towards(&self, about: About) -> Vec<WireId> {
+        let gives = |part: PartId, signal: SignalId| {
+            self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal))
+        };
+        let leads_itself = |op: &Op| match (op, about) {
+            (Op::Emit { signal: other, .. }, About::Signal(signal)) => *other == signal,
+            (Op::Command { part, .. }, About::Signal(signal)) => gives(*part, signal),
+            (Op::Command { part, .. }, About::Part(other)) => *part == other,
+            (Op::Perform { effect: other, .. }, About::Effect(effect)) => *other == effect,
             _ => false,
+        };
+        // A task runs only tasks that were declared before it.
+        let mut tasks: Vec<bool> = Vec::new();
+        for task in &self.tasks {
+            let leads = task.ops.iter().any(|op| {
+                let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
+                leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))
+            });
+            tasks.push(leads);
+        }
+        let leads = |op: &Op| {
+            let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
+            leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))
         };
         let towards = |(id, wire): (WireId, &crate::wire::Wire)| {
             wire.ops.as_ref().is_some_and(|ops| ops.iter().any(leads)).then_some(id)

@@ -591,6 +591,16 @@ impl<G: 'static> World<G> {
         Ok(self.state.objects.tag(word))
     }
 
+    /// The tag of those with that word who are in a scene, for expressions.
+    ///
+    /// # Errors
+    /// [`Error::BadName`] or [`Error::NoSuchScene`].
+    pub fn tag_in(&mut self, scene: SceneId, word: &str) -> Result<Tag, Error> {
+        check_name(word)?;
+        let scene = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
+        Ok(self.state.objects.tag_in(word, &scene))
+    }
+
     /// The name of a variable of objects, for expressions.
     ///
     /// # Errors

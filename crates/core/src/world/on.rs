@@ -252,7 +252,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
                 if !matches!(does, Does::Steps(_)) || guard_fn.is_some() {
                     state.check_group(&group, &name, store)?;
                 }
-                let tag = group.tag.map(|tag| state.objects.tag(&tag));
+                let tag = state.group_tag(&group);
                 (Source::Every { tag, name, members: Vec::new() }, store)
             }
         };

@@ -194,6 +194,8 @@ impl<G: 'static> World<G> {
         for scene in std::mem::take(&mut self.state.scenes.unloading) {
             self.state.unload_scene(scene);
         }
+        // Somebody may have joined since.
+        self.state.note_empty_scenes();
         for (scene, when) in self.state.abandoned_scenes() {
             match when {
                 WhenEmpty::Unloaded => self.state.unload_scene(scene),

@@ -3,34 +3,40 @@
 mod playtest;
 
 use stoicheon_core::{
-    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, PartInfo, Pose, Rotation, SettingInfoType, Value,
-    Values, Vec3, World,
+    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, PartInfo, Pose, Rotation, SceneId, SettingInfoType,
+    SmolStr, Tag, Value, Values, Vec3, World,
 };
 
-pub(crate) use playtest::playtest;
+pub(crate) use playtest::{playtest, run_playtest};
 
 use crate::{
     Loaded,
     diagnostic::Diagnostic,
-    resolve::{Hears, Made, OWN_SIGNALS, Resolver, Role, WirePlan},
+    resolve::{Hears, InScene, Made, OWN_SIGNALS, Resolver, Role, View, WirePlan},
     source::Sources,
 };
+
+/// Where the ids come from.
+macro_rules! ids {
+    ($builder:expr) => {
+        InScene { world: &*$builder.world, scene: $builder.scene.clone() }
+    };
+}
 
 /// A scene on its way into a world.
 struct Builder<'m, 'd, 'w, G> {
     resolver: Resolver<'m, 'd>,
     world: &'w mut World<G>,
     sources: &'m Sources,
+    /// The scene, if it is one of a project.
+    scene: Option<SmolStr>,
 }
 
 /// Makes the scene: all that is declared, then all objects, then tasks, then all wires in the order of the text, then
-/// binds and rules.
+/// binds and rules. Of a scene of a project, what is the project's is found, and what is here already is left as it is.
 pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
-    let scenes = loaded.scenes.as_deref();
-    let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, &mut ignored);
-    resolver.mark_bound();
-    let mut builder = Builder { resolver, world, sources: &loaded.sources };
+    let mut builder = Builder::new(loaded, world, &mut ignored);
     builder.know(loaded)?;
     builder.messages()?;
     builder.objects()?;
@@ -40,7 +46,9 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.moulds()?;
     builder.tasks()?;
     for index in 0..builder.resolver.names.wires.len() {
-        builder.wire(index)?;
+        if builder.is_own(builder.resolver.names.wires[index].scope) {
+            builder.wire(index)?;
+        }
     }
     builder.binds()?;
     builder.rules();
@@ -63,11 +71,41 @@ fn unknown(kind: &'static str, found: &str) -> Error {
     Error::UnknownName { kind, found: found.into() }
 }
 
-impl<G: 'static> Builder<'_, '_, '_, G> {
+impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
+    fn new(loaded: &'m Loaded, world: &'w mut World<G>, ignored: &'d mut Vec<Diagnostic>) -> Self {
+        let scenes = loaded.scenes.as_deref();
+        let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, loaded.view, ignored);
+        resolver.mark_bound();
+        let scene = loaded.scene_name().filter(|_| resolver.names.home != 0).map(SmolStr::new);
+        Self { resolver, world, sources: &loaded.sources, scene }
+    }
+
+    /// Whether something is made here, and not with the project.
+    fn is_own(&self, scope: usize) -> bool {
+        self.resolver.names.is_own(scope)
+    }
+
+    fn in_project(&self) -> bool {
+        self.resolver.names.view != View::Alone
+    }
+
+    fn scene_id(&self) -> Option<SceneId> {
+        self.world.find_scene(self.scene.as_ref()?)
+    }
+
+    /// A tag as wiring of this scene means it.
+    fn tag(&mut self, word: &str) -> Result<Tag, Error> {
+        match self.scene_id() {
+            Some(scene) => self.world.tag_in(scene, word),
+            None => self.world.tag_named(word),
+        }
+    }
+
     /// Tags, names of properties and kinds of part that expressions ask for by number.
     fn know(&mut self, loaded: &Loaded) -> Result<(), Error> {
         for tag in &loaded.wanted_tags {
             self.world.tag_named(tag)?;
+            self.tag(tag)?;
         }
         for name in &loaded.wanted_properties {
             self.world.property_named(name)?;
@@ -82,7 +120,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
 
     fn messages(&mut self) -> Result<(), Error> {
         for signal in &self.resolver.names.signals {
-            if !OWN_SIGNALS.contains(&signal.name.as_str()) {
+            let own = signal.name.rsplit('.').next().is_some_and(|last| OWN_SIGNALS.contains(&last));
+            if !(own && signal.span.is_none()) {
                 self.world.signal_with(&signal.name, signal.fields.to_vec())?;
             }
         }
@@ -116,11 +155,30 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                     // A world that is not the game's own has no such manager; what is told to it is a fault then.
                     self.resolver.names.objects[index].id = self.world.manager(role).unwrap_or_default();
                 }
-                Role::Object | Role::Manager => self.object(index)?,
+                Role::Object | Role::Manager => {
+                    let object = &self.resolver.names.objects[index];
+                    let own = self.is_own(object.scope);
+                    // What somebody carries is here before its scene is.
+                    let here = self.world.find(&object.name).filter(|_| !own || self.in_project());
+                    match here {
+                        None if own => self.object(index)?,
+                        here => {
+                            let id = here.unwrap_or_default();
+                            let object = &mut self.resolver.names.objects[index];
+                            (object.id, object.part_ids) = (id, self.world.parts_of(id).to_vec());
+                        }
+                    }
+                }
             }
         }
         for index in 0..self.resolver.names.spots.len() {
-            let (at, facing) = self.resolver.spot(index, &*self.world);
+            let spot = &self.resolver.names.spots[index];
+            let (own, here) = (self.is_own(spot.scope), self.world.find_spot(&spot.name));
+            if !own || here.is_some() && self.in_project() {
+                self.resolver.names.spots[index].id = here.unwrap_or_default();
+                continue;
+            }
+            let (at, facing) = self.resolver.spot(index, &ids!(self));
             let (at, facing) = (self.vector(at), self.rotation(facing));
             let spot = &self.resolver.names.spots[index];
             let object = spot.object.map(|object| self.resolver.names.objects[object].id);
@@ -132,7 +190,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     }
 
     fn object(&mut self, index: usize) -> Result<(), Error> {
-        let Made { at, facing, settings } = self.resolver.object_parts(index, &*self.world);
+        let Made { at, facing, settings } = self.resolver.object_parts(index, &ids!(self));
         let (at, facing) = (self.vector(at), self.rotation(facing));
         let object = &self.resolver.names.objects[index];
         let Some(written) = object.written else { return Ok(()) };
@@ -150,6 +208,9 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         }
         if written.disabled {
             new = new.disabled();
+        }
+        if written.remember {
+            new = new.remembered();
         }
         let id = new.add()?;
         let mut part_ids = Vec::new();
@@ -172,8 +233,10 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             let object = &self.resolver.names.objects[index];
             let (id, scope) = (object.id, object.scope);
             let Some(of) = object.written.and_then(|written| written.of.as_ref()) else { continue };
-            let Some(parent) = self.resolver.parent(Some(of), scope, &*self.world) else { continue };
-            if object_is_made(self.resolver.names.objects[index].role) {
+            let Some(parent) = self.resolver.parent(Some(of), scope, &ids!(self)) else { continue };
+            let object = &self.resolver.names.objects[index];
+            let made = object_is_made(object.role) && self.is_own(object.scope);
+            if made && self.world.parent(id).is_none() {
                 let seat = Pose { at: self.world.place(id)?, facing: self.world.facing(id)? };
                 self.world.hang_at(id, self.resolver.names.objects[parent].id, seat)?;
             }
@@ -185,10 +248,11 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     fn worked_out(&mut self) -> Result<(), Error> {
         for index in 0..self.resolver.names.objects.len() {
             let object = &self.resolver.names.objects[index];
-            if !object_is_made(object.role) || !object.parts.iter().any(|(_, info)| has_worked_out(info)) {
+            let made = object_is_made(object.role) && self.is_own(object.scope);
+            if !made || !object.parts.iter().any(|(_, info)| has_worked_out(info)) {
                 continue;
             }
-            let Made { settings, .. } = self.resolver.object_parts(index, &*self.world);
+            let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
             let object = &self.resolver.names.objects[index];
             for (((_, info), part), settings) in object.parts.iter().zip(&object.part_ids).zip(&settings) {
                 for setting in info.settings.iter().filter(|setting| is_worked_out(&setting.ty)) {
@@ -202,12 +266,15 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     }
 
     fn new_var(&mut self, index: usize) -> NewVar {
-        let first = self.resolver.var_first(index, &*self.world);
+        let first = self.resolver.var_first(index, &ids!(self));
         let first = self.value(first).unwrap_or_default();
         let var = &self.resolver.names.vars[index];
         let name = if var.object.is_some() { &var.written.name.text } else { &var.name };
-        let new = NewVar::new(name, first).of_type(var.written.ty.ty.clone());
-        if var.written.per_player { new.per_player() } else { new }
+        let mut new = NewVar::new(name, first).of_type(var.written.ty.ty.clone());
+        if var.written.per_player {
+            new = new.per_player();
+        }
+        if var.written.remember { new.remembered() } else { new }
     }
 
     fn vars(&mut self) -> Result<(), Error> {
@@ -215,6 +282,12 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             let object = self.resolver.names.vars[index].object;
             let object = object.map(|object| &self.resolver.names.objects[object]);
             if object.is_some_and(|object| object.role == Role::Mould) {
+                continue;
+            }
+            let var = &self.resolver.names.vars[index];
+            let (own, here) = (self.is_own(var.scope), self.world.find_var(&var.name));
+            if !own || here.is_some() && self.in_project() {
+                self.resolver.names.vars[index].id = here.unwrap_or_default();
                 continue;
             }
             let id: Option<ObjectId> = object.map(|object| object.id);
@@ -233,7 +306,13 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             if self.resolver.names.objects[index].role != Role::Mould {
                 continue;
             }
-            let Made { settings, .. } = self.resolver.object_parts(index, &*self.world);
+            if let Some(here) = self.world.find_mould(&self.resolver.names.objects[index].name)
+                && self.in_project()
+            {
+                self.resolver.names.objects[index].mould = here;
+                continue;
+            }
+            let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
             let vars: Vec<usize> = self.resolver.names.objects[index].vars.values().copied().collect();
             let vars: Vec<_> = vars.into_iter().map(|var| self.new_var(var)).collect();
             let object = &self.resolver.names.objects[index];
@@ -260,7 +339,12 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
 
     fn tasks(&mut self) -> Result<(), Error> {
         for index in self.resolver.task_order() {
-            let steps = self.resolver.task(index, &*self.world);
+            if !self.is_own(self.resolver.names.tasks[index].scope) {
+                let here = self.world.find_task(&self.resolver.names.tasks[index].name);
+                self.resolver.names.tasks[index].id = here.unwrap_or_default();
+                continue;
+            }
+            let steps = self.resolver.task(index, &ids!(self));
             let task = &self.resolver.names.tasks[index];
             let values = u8::try_from(task.written.fields.len()).unwrap_or(u8::MAX);
             let id = self.world.task(&task.name, values, steps)?;
@@ -270,7 +354,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     }
 
     fn wire(&mut self, index: usize) -> Result<(), Error> {
-        let Some(plan) = self.resolver.wire(index, &*self.world) else { return Ok(()) };
+        let Some(plan) = self.resolver.wire(index, &ids!(self)) else { return Ok(()) };
         let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, steps, span } = plan;
         let place = self.sources.place(span);
         let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
@@ -283,7 +367,14 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 let signal = self.world.signal::<Values>(name)?;
                 self.world.on(signal)
             }
-            Hears::Every(tag, signal) => self.world.on_every_named::<Values>(Group::tagged(tag), signal),
+            Hears::Every(tag, signal) => {
+                let group = Group::tagged(tag);
+                let group = match self.scene_id() {
+                    Some(scene) => group.in_scene(scene),
+                    None => group,
+                };
+                self.world.on_every_named::<Values>(group, signal)
+            }
         };
         on = on.order(order).while_running(busy).written_at(place);
         on = by.iter().fold(on, |on, tag| on.by(tag));
@@ -311,12 +402,20 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     fn ready_signals(&mut self, hears: &Hears) -> Result<(), Error> {
         match hears {
             Hears::One(name) => {
-                if let Some(object) = name.strip_suffix(".ready").and_then(|name| self.world.find(name)) {
+                let of_scene = self.scene.as_ref().and_then(|scene| {
+                    name.strip_prefix(scene.as_str()).and_then(|rest| rest.strip_prefix('.'))
+                });
+                let own = of_scene.filter(|name| OWN_SIGNALS.contains(name));
+                if let (Some(own), Some(scene)) = (own, self.scene_id()) {
+                    self.world.signal_in(scene, own)?;
+                } else if let Some(object) =
+                    name.strip_suffix(".ready").and_then(|name| self.world.find(name))
+                {
                     self.world.ready_of(object)?;
                 }
             }
             Hears::Every(tag, signal) if signal == "ready" => {
-                let tag = self.world.tag_named(tag)?;
+                let tag = self.tag(tag)?;
                 let members: Vec<_> = self.world.tagged(tag).collect();
                 for object in members {
                     self.world.ready_of(object)?;
@@ -329,10 +428,13 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
 
     fn binds(&mut self) -> Result<(), Error> {
         for index in 0..self.resolver.names.binds.len() {
-            let Some(plan) = self.resolver.bind(index, &*self.world) else { continue };
+            if !self.is_own(self.resolver.names.binds[index].scope) {
+                continue;
+            }
+            let Some(plan) = self.resolver.bind(index, &ids!(self)) else { continue };
             let kept = match &plan.kept {
                 Ok(var) => Kept::Var(self.resolver.names.vars[*var].id),
-                Err((tag, name)) => Kept::Each(self.world.tag_named(tag)?, self.world.property_named(name)?),
+                Err((tag, name)) => Kept::Each(self.tag(tag)?, self.world.property_named(name)?),
             };
             self.world.bind_at(kept, plan.to, self.sources.place(plan.span))?;
         }
@@ -341,7 +443,10 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
 
     fn rules(&mut self) {
         for index in 0..self.resolver.names.rules.len() {
-            if let Some((never, span)) = self.resolver.rule(index, &*self.world) {
+            if !self.is_own(self.resolver.names.rules[index].scope) {
+                continue;
+            }
+            if let Some((never, span)) = self.resolver.rule(index, &ids!(self)) {
                 self.world.never_at(never, self.sources.place(span));
             }
         }

@@ -153,6 +153,10 @@ impl Lower<'_> {
                 let span = third.map(|span| Box::new(self.expr(&span)));
                 Some(ExprKind::Inside { body: self.boxed(one)?, zone, span, not })
             }
+            "in" => {
+                let scene = self.single(&two?, "expected the name of a scene")?;
+                Some(ExprKind::InScene { object: self.boxed(one)?, scene, not })
+            }
             "tagged" => {
                 let tag = self.single(&two?, "expected a tag")?;
                 Some(ExprKind::Tagged { object: self.boxed(one)?, tag, not })

@@ -9,8 +9,8 @@ mod statement;
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
-        Atom, Bind, Declaration, Field, File, Given, Items, Kit, Name, Object, Part, Path, Spot, Task,
-        TypeRef, Use, Var, Wire,
+        Atom, Bind, Count, Declaration, Field, File, Given, Items, Kit, Name, Object, Part, Path, SceneFile,
+        Spot, Task, TypeRef, Use, Var, Wire,
     },
     source::Span,
     suggest::nearest,
@@ -26,7 +26,10 @@ pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>)
         match node.kind() {
             K::Scene => file.scene = lower.words(&node).nth(1),
             K::Project => file.project = lower.words(&node).nth(1),
-            K::SceneFile => file.scenes.extend(lower.text(&node)),
+            K::SceneFile => file.scenes.extend(lower.scene_file(&node)),
+            K::Ticks => file.ticks = lower.number_of(&node),
+            K::Players => file.players = lower.number_of(&node),
+            K::Seeds => file.seeds.extend(lower.seeds(&node)),
             K::Shared => file.shared.extend(lower.text(&node)),
             K::CatalogueFile => file.catalogues.extend(lower.text(&node)),
             K::Kit => file.kits.extend(lower.kit(&node)),
@@ -151,11 +154,36 @@ impl Lower<'_> {
         }
     }
 
+    fn scene_file(&mut self, node: &Node) -> Option<SceneFile> {
+        let left = self.after(node, "left");
+        Some(SceneFile { file: self.text(node)?, left })
+    }
+
+    fn number_of(&mut self, node: &Node) -> Option<Count> {
+        Some(Count { span: self.range(node), count: self.count(node)? })
+    }
+
+    /// Where random numbers begin.
+    fn seeds(&mut self, node: &Node) -> Vec<u64> {
+        let numbers = tokens(node).filter(|token| token.kind() == K::Number);
+        let mut seeds = Vec::new();
+        for token in numbers.collect::<Vec<_>>() {
+            match token.text().parse() {
+                Ok(seed) => seeds.push(seed),
+                Err(_) => {
+                    self.bad_literal(self.span(token.text_range()), "expected a whole number from 0 up")
+                }
+            }
+        }
+        seeds
+    }
+
     fn var(&mut self, node: &Node) -> Option<Var> {
         let name = self.words(node).nth(1)?;
         let ty = self.type_in(node)?;
         let per_player = child(node, K::PerPlayer).is_some();
-        Some(Var { name, ty, first: self.first_expr(node)?, per_player })
+        let remember = child(node, K::Flag).is_some();
+        Some(Var { name, ty, first: self.first_expr(node)?, per_player, remember })
     }
 
     /// The type that stands in a node. One that does not exist counts as a number, so that one fault is reported and
@@ -211,6 +239,7 @@ impl Lower<'_> {
             of: child(node, K::Parent).and_then(|of| self.path(&of)),
             disabled: flag("disabled"),
             body: flag("body"),
+            remember: flag("remember"),
             parts: Vec::new(),
             vars: Vec::new(),
             signals: Vec::new(),

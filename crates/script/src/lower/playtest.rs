@@ -1,61 +1,82 @@
 //! Playtests.
 
-use super::{Lower, children};
+use super::{Lower, child, children, has_word};
 use crate::{
-    model::{Limit, Name, Player, Playtest, PlaytestStep, Step},
+    model::{Limit, Name, Path, Player, Playtest, PlaytestStep, Step},
     syntax::{Node, SyntaxKind as K},
 };
 
 impl Lower<'_> {
     pub(super) fn playtest(&mut self, node: &Node) -> Option<Playtest> {
-        let mut playtest = Playtest { name: self.text(node)?, players: Vec::new(), steps: Vec::new() };
+        let seeds = child(node, K::Seeds).map(|seeds| self.seeds(&seeds)).unwrap_or_default();
+        let mut playtest = Playtest { name: self.text(node)?, seeds, players: Vec::new(), steps: Vec::new() };
         for node in node.children() {
-            let span = self.range(&node);
-            let step = match node.kind() {
-                K::PlayerStep => {
-                    if let (Some(name), Some(at)) = (self.words(&node).nth(1), self.path(&node)) {
-                        playtest.players.push(Player { name, at, tags: self.tags(&node) });
-                    }
-                    None
-                }
-                K::WaitStep => self.duration(&node).map(Step::Wait),
-                K::DoStep => {
-                    let Some(player) = self.words(&node).next() else { continue };
-                    for action in children(&node, K::Action) {
-                        let span = self.range(&action);
-                        let step = self.action(&player, &action);
-                        playtest.steps.extend(step.map(|step| PlaytestStep { span, step }));
-                    }
-                    None
-                }
-                K::ExpectStep => {
-                    let limit = self.limit(&node);
-                    self.first_expr(&node).map(|what| Step::Expect { what, limit })
-                }
-                K::AlwaysStep => {
-                    let always = self.words(&node).next().is_some_and(|word| word.text == "always");
-                    self.first_expr(&node).map(if always { Step::Always } else { Step::Never })
-                }
-                _ => None,
-            };
-            playtest.steps.extend(step.map(|step| PlaytestStep { span, step }));
+            if node.kind() != K::PlayerStep {
+                self.step(&node, &mut playtest.steps);
+            } else if let (Some(name), Some(at)) = (self.words(&node).nth(1), self.path(&node)) {
+                let scene = self.after(&node, "in");
+                playtest.players.push(Player { name, at, scene, tags: self.tags(&node) });
+            }
         }
         Some(playtest)
     }
 
-    fn limit(&mut self, node: &Node) -> Limit {
-        let words: Vec<_> = self.words(node).collect();
-        for word in words {
-            match word.text.as_str() {
-                "within" => return self.duration(node).map_or(Limit::Now, Limit::Within),
-                "exactly" => {
-                    let count = self.whole(node).and_then(|count| u64::try_from(count).ok());
-                    return Limit::Exactly(count.unwrap_or(0));
-                }
-                _ => {}
+    fn step(&mut self, node: &Node, steps: &mut Vec<PlaytestStep>) {
+        let span = self.range(node);
+        let step = match node.kind() {
+            K::WaitStep => self.duration(node).map(Step::Wait),
+            K::WaitUntilStep => {
+                let within = self.within(node);
+                self.first_expr(node).map(|what| Step::Until { what, within })
             }
+            K::DoStep => {
+                let Some(player) = self.words(node).next() else { return };
+                for action in children(node, K::Action) {
+                    let span = self.range(&action);
+                    let step = self.action(&player, &action);
+                    steps.extend(step.map(|step| PlaytestStep { span, step }));
+                }
+                None
+            }
+            K::TogetherStep => {
+                let mut inner = Vec::new();
+                node.children().for_each(|node| self.step(&node, &mut inner));
+                Some(Step::Together(inner))
+            }
+            K::ExpectStep => {
+                let limit = self.limit(node);
+                self.first_expr(node).map(|what| Step::Expect { what, limit })
+            }
+            K::OrderStep => {
+                let what: Vec<Path> =
+                    children(node, K::Path).filter_map(|path| self.path_of(&path)).collect();
+                let within = self.within(node);
+                (!what.is_empty()).then_some(Step::InOrder { what, within })
+            }
+            K::AlwaysStep => {
+                let always = self.words(node).next().is_some_and(|word| word.text == "always");
+                self.first_expr(node).map(if always { Step::Always } else { Step::Never })
+            }
+            K::KeepWorldStep => self.words(node).next().map(|word| match word.text.as_str() {
+                "save" => Step::Save,
+                "reload" => Step::Reload,
+                _ => Step::Suspend,
+            }),
+            _ => None,
+        };
+        steps.extend(step.map(|step| PlaytestStep { span, step }));
+    }
+
+    fn within(&mut self, node: &Node) -> Option<crate::model::SecondsValue> {
+        if has_word(node, "within") { self.duration(node) } else { None }
+    }
+
+    fn limit(&mut self, node: &Node) -> Limit {
+        if has_word(node, "exactly") {
+            let count = self.whole(node).and_then(|count| u64::try_from(count).ok());
+            return Limit::Exactly(count.unwrap_or(0));
         }
-        Limit::Now
+        self.within(node).map_or(Limit::Now, Limit::Within)
     }
 
     fn action(&mut self, player: &Name, node: &Node) -> Option<Step> {
@@ -63,6 +84,12 @@ impl Lower<'_> {
         let player = player.clone();
         match words.first()?.text.as_str() {
             "walks" => Some(Step::Walk { player, to: self.path(node)? }),
+            "goes" => Some(Step::GoThrough { player, at: self.path(node)? }),
+            "answers" => Some(Step::Answer { player, prompt: self.path(node)? }),
+            "joins" => {
+                let (at, scene) = (self.path(node), self.after(node, "in"));
+                Some(Step::Join { player, at, scene, tags: self.tags(node) })
+            }
             "holds" => Some(Step::Hold { player, key: words.get(1)?.clone(), span: self.duration(node)? }),
             "points" => Some(Step::Point { player, at: self.path(node)? }),
             "leaves" => Some(Step::Leave { player }),

@@ -34,7 +34,8 @@ impl Expr {
             | ExprKind::Negate(one)
             | ExprKind::Is { subject: one, .. }
             | ExprKind::Inside { body: one, span: None, .. }
-            | ExprKind::Tagged { object: one, .. } => vec![one],
+            | ExprKind::Tagged { object: one, .. }
+            | ExprKind::InScene { object: one, .. } => vec![one],
             ExprKind::Inside { body: one, span: Some(two), .. }
             | ExprKind::And(one, two)
             | ExprKind::Or(one, two)
@@ -114,6 +115,13 @@ pub(crate) enum ExprKind {
     Tagged {
         object: Box<Expr>,
         tag: Name,
+        #[serde(default, skip_serializing_if = "is_default")]
+        not: bool,
+    },
+    /// Whether it is in a scene of the project.
+    InScene {
+        object: Box<Expr>,
+        scene: Name,
         #[serde(default, skip_serializing_if = "is_default")]
         not: bool,
     },

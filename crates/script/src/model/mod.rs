@@ -37,7 +37,19 @@ pub(crate) struct File {
     pub(crate) project: Option<Name>,
     /// The files of a project's scenes.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub(crate) scenes: Vec<Name>,
+    pub(crate) scenes: Vec<SceneFile>,
+    /// Ticks per second.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) ticks: Option<Count>,
+    /// How many players there may be at one time.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) players: Option<Count>,
+    /// Where random numbers begin; playtests run with each of them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) seeds: Vec<u64>,
+    /// Which scene of a project it belongs to, from 1; 0 for what all of them share, and for a file that stands alone.
+    #[serde(skip)]
+    pub(crate) scene_number: u32,
     /// Files whose declarations count here too.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) shared: Vec<Name>,
@@ -53,6 +65,25 @@ pub(crate) struct File {
     /// Scripted runs with expectations.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) playtests: Vec<Playtest>,
+}
+
+/// A scene of a project.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct SceneFile {
+    pub(crate) file: Name,
+    /// What becomes of it while nobody is in it: unloaded, frozen or running.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) left: Option<Name>,
+}
+
+/// A whole number with its place in the text.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub(crate) struct Count {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) count: u32,
 }
 
 /// A type, as it is written. One that does not exist is told of and then taken for `number`.
@@ -74,6 +105,9 @@ pub(crate) struct Var {
     pub(crate) first: Expr,
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) per_player: bool,
+    /// It is remembered when its scene is unloaded, and in a save.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) remember: bool,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -115,6 +149,9 @@ pub(crate) struct Object {
     /// It is a body, which can touch zones.
     #[serde(default, skip_serializing_if = "is_default")]
     pub(crate) body: bool,
+    /// Where it is, and whether it is there, is remembered when its scene is unloaded, and in a save.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) remember: bool,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) parts: Vec<Part>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]

@@ -10,6 +10,9 @@ use crate::source::Span;
 #[serde(deny_unknown_fields)]
 pub(crate) struct Playtest {
     pub(crate) name: Name,
+    /// It runs once with each of these.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) seeds: Vec<u64>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) players: Vec<Player>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -21,6 +24,9 @@ pub(crate) struct Playtest {
 pub(crate) struct Player {
     pub(crate) name: Name,
     pub(crate) at: Path,
+    /// The scene, if it is another one of the project.
+    #[serde(rename = "in", default, skip_serializing_if = "Option::is_none")]
+    pub(crate) scene: Option<Name>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) tags: Vec<Name>,
 }
@@ -36,13 +42,64 @@ pub(crate) struct PlaytestStep {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub(crate) enum Step {
-    Walk { player: Name, to: Path },
-    Press { player: Name, key: Name },
-    Hold { player: Name, key: Name, span: SecondsValue },
-    Point { player: Name, at: Path },
-    Leave { player: Name },
+    Walk {
+        player: Name,
+        to: Path,
+    },
+    GoThrough {
+        player: Name,
+        at: Path,
+    },
+    Answer {
+        player: Name,
+        prompt: Path,
+    },
+    Join {
+        player: Name,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        at: Option<Path>,
+        #[serde(rename = "in", default, skip_serializing_if = "Option::is_none")]
+        scene: Option<Name>,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        tags: Vec<Name>,
+    },
+    Press {
+        player: Name,
+        key: Name,
+    },
+    Hold {
+        player: Name,
+        key: Name,
+        span: SecondsValue,
+    },
+    Point {
+        player: Name,
+        at: Path,
+    },
+    Leave {
+        player: Name,
+    },
     Wait(SecondsValue),
-    Expect { what: Expr, limit: Limit },
+    Until {
+        what: Expr,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        within: Option<SecondsValue>,
+    },
+    /// These happen one after the other.
+    InOrder {
+        what: Vec<Path>,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        within: Option<SecondsValue>,
+    },
+    Save,
+    Reload,
+    Suspend,
+    /// What different players do goes on at the same time.
+    Together(Vec<PlaytestStep>),
+    Expect {
+        what: Expr,
+        limit: Limit,
+    },
     Always(Expr),
     Never(Expr),
 }

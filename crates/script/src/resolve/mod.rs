@@ -21,11 +21,13 @@ mod wire;
 use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
-use stoicheon_core::{Catalogue, Expr, Field, PropertyName, SignalId, StateTest, Tag, TickRate, Type, World};
+use stoicheon_core::{
+    Catalogue, Expr, Field, PropertyName, SceneId, SignalId, State, StateTest, Tag, TickRate, Type,
+};
 
-pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, fields_of};
+pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, View, fields_of};
 pub(crate) use part::Made;
-pub(crate) use playtest::bare;
+pub(crate) use playtest::{bare, in_scene};
 pub(crate) use wire::{Hears, WirePlan};
 
 use crate::{
@@ -42,6 +44,11 @@ pub(crate) trait Ids {
     fn state_test(&self, word: &str) -> StateTest;
     fn signal(&self, name: &str) -> SignalId;
     fn rate(&self) -> TickRate;
+    /// The tag, wherever those are that have it.
+    fn tag_anywhere(&self, word: &str) -> Tag {
+        self.tag(word)
+    }
+    fn scene(&self, name: &str) -> SceneId;
 }
 
 /// For a check, which needs none.
@@ -63,9 +70,12 @@ impl Ids for NoIds {
     fn rate(&self) -> TickRate {
         TickRate::default()
     }
+    fn scene(&self, _: &str) -> SceneId {
+        SceneId::default()
+    }
 }
 
-impl<G: 'static> Ids for World<G> {
+impl Ids for &State {
     fn tag(&self, word: &str) -> Tag {
         self.find_tag(word).unwrap_or_default()
     }
@@ -73,13 +83,50 @@ impl<G: 'static> Ids for World<G> {
         self.find_property(word).unwrap_or_default()
     }
     fn state_test(&self, word: &str) -> StateTest {
-        stoicheon_core::State::state_test(self, word)
+        State::state_test(self, word)
     }
     fn signal(&self, name: &str) -> SignalId {
         self.find_signal(name).unwrap_or_default()
     }
     fn rate(&self) -> TickRate {
-        stoicheon_core::State::rate(self)
+        State::rate(self)
+    }
+    fn scene(&self, name: &str) -> SceneId {
+        self.find_scene(name).unwrap_or_default()
+    }
+}
+
+/// For what is written in a scene of a project: a tag means those who are in it.
+pub(crate) struct InScene<'w> {
+    pub(crate) world: &'w State,
+    /// The name of the scene, if it is one of a project.
+    pub(crate) scene: Option<SmolStr>,
+}
+
+impl Ids for InScene<'_> {
+    fn tag(&self, word: &str) -> Tag {
+        let Some(scene) = self.scene.as_ref().and_then(|scene| self.world.find_scene(scene)) else {
+            return Ids::tag(&self.world, word);
+        };
+        self.world.find_tag_in(scene, word).unwrap_or_default()
+    }
+    fn property(&self, word: &str) -> PropertyName {
+        Ids::property(&self.world, word)
+    }
+    fn state_test(&self, word: &str) -> StateTest {
+        Ids::state_test(&self.world, word)
+    }
+    fn signal(&self, name: &str) -> SignalId {
+        Ids::signal(&self.world, name)
+    }
+    fn rate(&self) -> TickRate {
+        Ids::rate(&self.world)
+    }
+    fn tag_anywhere(&self, word: &str) -> Tag {
+        Ids::tag(&self.world, word)
+    }
+    fn scene(&self, name: &str) -> SceneId {
+        Ids::scene(&self.world, name)
     }
 }
 
@@ -255,16 +302,17 @@ impl<'m, 'd> Resolver<'m, 'd> {
         files: &'m [model::File],
         catalogue: &'m Catalogue,
         scenes: Option<&'m crate::project::Scenes>,
+        view: View,
         diagnostics: &'d mut Vec<Diagnostic>,
     ) -> Self {
         let mut report = Report::new(diagnostics);
-        let names = Names::of(files, catalogue, &mut report);
+        let names = Names::of(files, catalogue, view, &mut report);
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
         Self { names, catalogue, report, scenes, wanted_tags, wanted_properties }
     }
 
     /// Finds everything in a world that was built from it.
-    pub(crate) fn find_in<G: 'static>(&mut self, world: &World<G>) {
+    pub(crate) fn find_in(&mut self, world: &State) {
         for object in &mut self.names.objects {
             object.id = world.find(&object.name).unwrap_or_default();
             object.part_ids = world.parts_of(object.id).to_vec();
@@ -279,7 +327,19 @@ impl<'m, 'd> Resolver<'m, 'd> {
 
     /// The whole name of the signal a path names, if it names one.
     pub(crate) fn whole_signal(&self, path: &model::Path) -> Option<SmolStr> {
-        self.signal_named(path, &Cx::new(0, &NoIds)).map(|signal| signal.name)
+        self.signal_named(path, &Cx::new(self.names.home, &NoIds)).map(|signal| signal.name)
+    }
+
+    /// The name of the effect a path names, if it names one.
+    pub(crate) fn whole_effect(&self, path: &model::Path) -> Option<SmolStr> {
+        let name = path.single()?;
+        let index = self.found(self.names.home, |scope| scope.effects.get(&name.text).copied())?;
+        Some(self.names.effects[index].name.clone())
+    }
+
+    /// The object a path names in a playtest, if it names one.
+    pub(crate) fn object_at(&self, path: &model::Path) -> Option<usize> {
+        self.object_named(path, &Cx::new(self.names.home, &NoIds))
     }
 
     /// What is reported in there is reported with the uses of kits around that scope.
@@ -293,36 +353,61 @@ impl<'m, 'd> Resolver<'m, 'd> {
         result
     }
 
+    /// Whether something is looked at here: in a scene, not what all scenes share.
+    fn own(&self, scope: usize) -> bool {
+        self.names.is_own(scope)
+    }
+
     /// Looks at everything once.
     pub(crate) fn check(&mut self, files: &'m [model::File]) {
         let ids = NoIds;
         self.mark_bound();
         for index in 0..self.names.objects.len() {
-            self.within(self.names.objects[index].scope, |r| r.object_parts(index, &ids));
+            if self.own(self.names.objects[index].scope) {
+                self.within(self.names.objects[index].scope, |r| r.object_parts(index, &ids));
+            }
         }
         for index in 0..self.names.spots.len() {
-            self.within(self.names.spots[index].scope, |r| r.spot(index, &ids));
+            if self.own(self.names.spots[index].scope) {
+                self.within(self.names.spots[index].scope, |r| r.spot(index, &ids));
+            }
         }
         for index in 0..self.names.vars.len() {
-            self.within(self.names.vars[index].scope, |r| r.var_first(index, &ids));
+            if self.own(self.names.vars[index].scope) {
+                self.within(self.names.vars[index].scope, |r| r.var_first(index, &ids));
+            }
         }
         self.check_task_circles();
         self.check_hanging();
         for index in 0..self.names.tasks.len() {
-            self.within(self.names.tasks[index].scope, |r| r.task(index, &ids));
+            if self.own(self.names.tasks[index].scope) {
+                self.within(self.names.tasks[index].scope, |r| r.task(index, &ids));
+            }
         }
         for index in 0..self.names.wires.len() {
-            self.within(self.names.wires[index].scope, |r| r.wire(index, &ids));
+            if self.own(self.names.wires[index].scope) {
+                self.within(self.names.wires[index].scope, |r| r.wire(index, &ids));
+            }
         }
         for index in 0..self.names.binds.len() {
-            self.within(self.names.binds[index].scope, |r| r.bind(index, &ids));
+            if self.own(self.names.binds[index].scope) {
+                self.within(self.names.binds[index].scope, |r| r.bind(index, &ids));
+            }
         }
         self.check_bind_circles();
         for index in 0..self.names.rules.len() {
             let scope = self.names.rules[index].scope;
-            self.within(scope, |r| r.rule(index, &ids));
+            if self.own(scope) {
+                self.within(scope, |r| r.rule(index, &ids));
+            }
         }
-        for playtest in files.iter().flat_map(|file| &file.playtests) {
+        let number = match self.names.view {
+            View::Alone => Some(0),
+            View::Playtests(number) => Some(number),
+            View::Hall | View::Scene(_) => None,
+        };
+        let own = files.iter().filter(|file| Some(file.scene_number) == number);
+        for playtest in own.flat_map(|file| &file.playtests) {
             self.playtest(playtest, &ids);
         }
         self.check_unused(files);

@@ -7,7 +7,7 @@ use std::{
 
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{
-    Catalogue, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, SpotId, TaskId, Type, VarId,
+    Catalogue, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, Payload, SpotId, TaskId, Type, VarId,
 };
 
 use super::Report;
@@ -25,7 +25,7 @@ const DEEPEST_USE: usize = 32;
 const MOST_USES: usize = 100_000;
 
 /// The signals every world has.
-pub(crate) const OWN_SIGNALS: [&str; 3] = ["ready", "pressed", "released"];
+pub(crate) const OWN_SIGNALS: [&str; 6] = ["ready", "pressed", "released", "joined", "quit", "arrived"];
 
 /// What a name stands for, where values are asked for.
 #[derive(Clone, Copy, Debug)]
@@ -46,6 +46,10 @@ pub(crate) enum Thing<'m> {
 /// A file's own names, or those of one use of a kit.
 #[derive(Debug, Default)]
 pub(crate) struct Scope<'m> {
+    /// It belongs to a project and to none of its scenes.
+    pub(crate) hall: bool,
+    /// The scene of the project it belongs to, as files count them.
+    pub(crate) scene_number: u32,
     /// Before the names of what is made in it.
     pub(crate) prefix: SmolStr,
     /// The uses it is inside of, the innermost first.
@@ -161,12 +165,52 @@ pub(crate) struct Names<'m> {
     pub(crate) tags: BTreeSet<SmolStr>,
     /// The objects and moulds that have each tag.
     pub(crate) tagged: BTreeMap<SmolStr, Vec<usize>>,
-    pub(crate) kits: BTreeMap<SmolStr, &'m Kit>,
-    used_kits: BTreeSet<SmolStr>,
+    /// By the scene they stand in, as files count them, and their names.
+    pub(crate) kits: BTreeMap<(u32, SmolStr), &'m Kit>,
+    /// The scope of the scene; 0 for a file that stands alone.
+    pub(crate) home: usize,
+    pub(crate) view: View,
+    used_kits: BTreeSet<(u32, SmolStr)>,
 }
 
 pub(crate) fn fields_of(fields: &[model::Field]) -> Arc<[Field]> {
     fields.iter().map(|field| Field { name: field.name.text.clone(), ty: field.ty.ty.clone() }).collect()
+}
+
+/// What the signals carry that every world has.
+fn own_fields(name: &str) -> Arc<[Field]> {
+    let field = |name: &str, ty| Field { name: name.into(), ty };
+    match name {
+        "pressed" | "released" => Arc::new([field("key", Type::Text)]),
+        "arrived" => stoicheon_core::Arrival::fields().unwrap_or_default().into(),
+        _ => Arc::default(),
+    }
+}
+
+/// Which part of a project is looked at.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum View {
+    /// A file that stands alone, with those it shares.
+    #[default]
+    Alone,
+    /// What all scenes of a project share.
+    Hall,
+    /// The wiring of the scene of that number.
+    Scene(u32),
+    /// The playtests of the scene of that number, which may speak of every scene.
+    Playtests(u32),
+}
+
+impl View {
+    /// Whether what belongs to a scope is looked at and made.
+    fn takes(self, scope: &Scope<'_>) -> bool {
+        match self {
+            Self::Alone => true,
+            Self::Hall => scope.hall,
+            Self::Scene(_) => !scope.hall,
+            Self::Playtests(_) => false,
+        }
+    }
 }
 
 /// What comes next in a scope, in the order of the text.
@@ -177,25 +221,50 @@ enum Next<'m> {
 }
 
 impl<'m> Names<'m> {
-    pub(crate) fn of(files: &'m [model::File], catalogue: &'m Catalogue, report: &mut Report<'_>) -> Self {
-        let mut names = Self { scopes: vec![Scope::default()], ..Self::default() };
+    pub(crate) fn of(
+        files: &'m [model::File],
+        catalogue: &'m Catalogue,
+        view: View,
+        report: &mut Report<'_>,
+    ) -> Self {
+        let hall = Scope { hall: view != View::Alone, ..Scope::default() };
+        let mut names = Self { scopes: vec![hall], view, ..Self::default() };
         names.tags.insert(stoicheon_core::PLAYER.into());
         names.built_in(catalogue);
-        for kit in files.iter().flat_map(|file| &file.kits) {
-            if let Some(old) = names.kits.insert(kit.name.text.clone(), kit) {
-                report.push(taken("kit", &kit.name, Some(old.name.span)));
+        let seen = |number: u32| match view {
+            View::Scene(own) => number == 0 || number == own,
+            View::Alone | View::Hall | View::Playtests(_) => true,
+        };
+        for file in files.iter().filter(|file| seen(file.scene_number)) {
+            for kit in &file.kits {
+                if let Some(old) = names.kits.insert((file.scene_number, kit.name.text.clone()), kit) {
+                    report.push(taken("kit", &kit.name, Some(old.name.span)));
+                }
             }
         }
-        for file in files {
-            names.items(&file.items, 0, catalogue, report);
+        let last = files.iter().map(|file| file.scene_number).max().unwrap_or(0);
+        for number in (0..=last).filter(|number| seen(*number)) {
+            let of = || files.iter().filter(move |file| file.scene_number == number);
+            let scope = if number == 0 { 0 } else { names.begin_scene(number, of().next()) };
+            for file in of() {
+                names.items(&file.items, scope, catalogue, report);
+            }
+            if matches!(view, View::Scene(own) | View::Playtests(own) if own == number) {
+                names.home = scope;
+            }
         }
         for player in files.iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players) {
             names.tags.extend(player.tags.iter().map(|tag| tag.text.clone()));
         }
         // A file that is no scene by itself is there to be shared.
-        let scene = files.iter().take(1).filter(|file| file.scene.is_some());
-        for kit in scene.flat_map(|file| &file.kits) {
-            if !names.used_kits.contains(&kit.name.text) {
+        let is_own = |file: &&model::File| match view {
+            View::Alone => true,
+            View::Scene(own) => file.scene_number == own,
+            View::Hall | View::Playtests(_) => false,
+        };
+        let scene = files.iter().filter(is_own).take(1).filter(|file| file.scene.is_some());
+        for (file, kit) in scene.flat_map(|file| file.kits.iter().map(move |kit| (file, kit))) {
+            if !names.used_kits.contains(&(file.scene_number, kit.name.text.clone())) {
                 report.push(
                     Diagnostic::warning(Code::UnusedKit, format!("nothing uses the kit `{}`", kit.name.text))
                         .at(kit.name.span, "what is inside is checked only where it is used")
@@ -208,9 +277,8 @@ impl<'m> Names<'m> {
 
     /// The signals every world has, and what the game offers.
     fn built_in(&mut self, catalogue: &'m Catalogue) {
-        let key: Arc<[Field]> = Arc::new([Field { name: "key".into(), ty: Type::Text }]);
-        for (name, fields) in OWN_SIGNALS.into_iter().zip([Arc::default(), key.clone(), key]) {
-            self.message(name.into(), fields, false);
+        for name in OWN_SIGNALS {
+            self.message(name.into(), own_fields(name), false);
         }
         for signal in catalogue.signals() {
             self.message(signal.name.clone(), signal.fields.clone(), false);
@@ -231,6 +299,40 @@ impl<'m> Names<'m> {
         }
     }
 
+    /// The names of a scene of a project come after its own, and so do those of the signals it gives of those in it.
+    fn begin_scene(&mut self, scene_number: u32, file: Option<&'m model::File>) -> usize {
+        let name = file.and_then(|file| file.scene.as_ref());
+        let prefix = name.map(|name| name.text.clone()).unwrap_or_default();
+        let mut scope = Scope { prefix: prefix.clone(), parent: Some(0), scene_number, ..Scope::default() };
+        for name in OWN_SIGNALS {
+            scope.signals.insert(name.into(), self.signals.len());
+            let (name, fields) = (whole_name(&prefix, name), own_fields(name));
+            self.signals.push(Message { name, fields, span: None, effect: EffectId::default() });
+        }
+        self.scopes.push(scope);
+        let scope = self.scopes.len() - 1;
+        if matches!(self.view, View::Playtests(_)) {
+            self.scopes[0].things.entry(prefix).or_insert((Thing::Use(scope), Span::default()));
+        }
+        scope
+    }
+
+    /// Effects and moulds are the whole project's: their names do not say which scene they were written in.
+    fn without_scene(&self, whole: SmolStr, scope: usize) -> SmolStr {
+        let number = self.scopes[scope].scene_number;
+        let scene = self.scopes.iter().find(|scope| number != 0 && scope.scene_number == number);
+        let Some(prefix) = scene.map(|scope| &scope.prefix) else { return whole };
+        match whole.strip_prefix(prefix.as_str()).and_then(|rest| rest.strip_prefix('.')) {
+            Some(rest) if !prefix.is_empty() => rest.into(),
+            _ => whole,
+        }
+    }
+
+    /// Whether what belongs to a scope is made with the scene, and not with the project.
+    pub(crate) fn is_own(&self, scope: usize) -> bool {
+        self.view.takes(&self.scopes[scope])
+    }
+
     fn message(&mut self, name: SmolStr, fields: Arc<[Field]>, effect: bool) {
         let scope = &mut self.scopes[0];
         let (list, map) = if effect {
@@ -243,10 +345,7 @@ impl<'m> Names<'m> {
     }
 
     fn whole(&self, scope: usize, name: &str) -> SmolStr {
-        match self.scopes[scope].prefix.as_str() {
-            "" => name.into(),
-            prefix => format_smolstr!("{prefix}.{name}"),
-        }
+        whole_name(&self.scopes[scope].prefix, name)
     }
 
     /// Gives a thing its name in a scope.
@@ -323,14 +422,17 @@ impl<'m> Names<'m> {
         scope: usize,
         report: &mut Report<'_>,
     ) {
-        let name = self.whole(scope, &written.name.text);
+        let mut name = self.whole(scope, &written.name.text);
+        if effect {
+            name = self.without_scene(name, scope);
+        }
         let fields = fields_of(&written.fields);
         let (list, kind) = if effect { (&mut self.effects, "effect") } else { (&mut self.signals, "signal") };
         let map = if effect { &mut self.scopes[scope].effects } else { &mut self.scopes[scope].signals };
         if let Some(old) = map.get(&written.name.text) {
             // What the game offers may be said again.
             let old = &list[*old];
-            let own = OWN_SIGNALS.contains(&old.name.as_str());
+            let own = OWN_SIGNALS.contains(&written.name.text.as_str());
             let same = !own && old.span.is_none() && old.fields == fields && old.name == name;
             if !same {
                 report.push(taken(kind, &written.name, old.span));
@@ -368,7 +470,13 @@ impl<'m> Names<'m> {
         report: &mut Report<'_>,
     ) {
         let index = self.objects.len();
-        let name = self.whole(scope, &written.name.text);
+        let mut name = self.whole(scope, &written.name.text);
+        if role == Role::Mould {
+            name = self.without_scene(name, scope);
+        }
+        if let Some(misplaced) = self.misplaced(written, role, scope) {
+            report.push(misplaced);
+        }
         let mut object = Object::new(name.clone(), role, scope);
         object.written = Some(written);
         object.span = written.name.span;
@@ -426,6 +534,24 @@ impl<'m> Names<'m> {
         }));
     }
 
+    /// In a project, a scene's objects stand with the scene, and who outlives scenes does not.
+    fn misplaced(&self, written: &model::Object, role: Role, scope: usize) -> Option<Diagnostic> {
+        let (message, label, help) = match role {
+            Role::Object if self.scopes[scope].hall => (
+                format!("`{}` is in no scene", written.name.text),
+                "stands in a file that every scene shares",
+                "move it to the file of a scene, or make it a manager",
+            ),
+            Role::Manager if self.view != View::Alone && !self.scopes[scope].hall => (
+                format!("the manager `{}` outlives the scene it stands in", written.name.text),
+                "stands in the file of one scene",
+                "move it to a file that the project shares",
+            ),
+            _ => return None,
+        };
+        Some(Diagnostic::error(Code::Misplaced, message).at(written.name.span, label).help(help))
+    }
+
     fn use_kit(
         &mut self,
         used: &'m model::Use,
@@ -434,8 +560,11 @@ impl<'m> Names<'m> {
         catalogue: &'m Catalogue,
         report: &mut Report<'_>,
     ) {
-        let Some(kit) = self.kits.get(&used.kit.text).copied() else {
-            let help = suggest(&used.kit.text, "kit", self.kits.keys().map(SmolStr::as_str));
+        let number_here = self.scopes[scope].scene_number;
+        let mut keys = [number_here, 0].map(|number| (number, used.kit.text.clone())).into_iter();
+        let Some(key) = keys.find(|key| self.kits.contains_key(key)) else {
+            let known = self.kits.keys().filter(|(number, _)| [0, number_here].contains(number));
+            let help = suggest(&used.kit.text, "kit", known.map(|(_, name)| name.as_str()));
             report.push(
                 Diagnostic::error(Code::UnknownKit, format!("there is no kit `{}`", used.kit.text))
                     .at(used.kit.span, "expected a kit")
@@ -443,7 +572,9 @@ impl<'m> Names<'m> {
             );
             return;
         };
-        self.used_kits.insert(used.kit.text.clone());
+        let Some(kit) = self.kits.get(&key).copied() else { return };
+        let kit_number = key.0;
+        self.used_kits.insert(key);
         let mut around = vec![used.span];
         around.extend(&self.scopes[scope].uses);
         let circle = self.scopes[scope].uses.contains(&used.span) || around.len() > DEEPEST_USE;
@@ -463,7 +594,11 @@ impl<'m> Names<'m> {
         let prefix = self.whole(scope, &name);
         let inner = self.scopes.len();
         // A kit sees the names of its file, not those of the place it is used at.
-        self.scopes.push(Scope { prefix, uses: around, parent: Some(0), ..Scope::default() });
+        let of_kit = self.scopes.iter().position(|scope| scope.scene_number == kit_number);
+        let hall = self.scopes[scope].hall;
+        let parent = of_kit.or(Some(0));
+        let scene_number = number_here;
+        self.scopes.push(Scope { prefix, uses: around, parent, hall, scene_number, ..Scope::default() });
         match &used.name {
             Some(name) => self.call(scope, name, Thing::Use(inner), "use of a kit", report),
             None => {
@@ -539,6 +674,10 @@ impl Object<'_> {
             mould: MouldId::default(),
         }
     }
+}
+
+fn whole_name(prefix: &str, name: &str) -> SmolStr {
+    if prefix.is_empty() { name.into() } else { format_smolstr!("{prefix}.{name}") }
 }
 
 /// Names that mean the same everywhere, and that nothing can have.

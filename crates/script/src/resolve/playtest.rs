@@ -3,18 +3,19 @@
 use super::{Cx, Ids, Resolver};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{Expr, ExprKind, Limit, Name, Path, Playtest, Step},
+    model::{Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, Step},
     source::Span,
     suggest::suggest,
 };
 
 impl Resolver<'_, '_> {
     pub(super) fn playtest(&mut self, playtest: &Playtest, ids: &dyn Ids) {
-        let players = playtest.players.iter();
-        let players = players.map(|player| (player.name.text.clone(), stoicheon_core::ObjectId::default()));
-        let cx = Cx { players: players.collect(), ..Cx::new(0, ids) };
+        let joining = joining(&playtest.steps);
+        let names = playtest.players.iter().map(|player| &player.name).chain(joining.iter().copied());
+        let players = names.map(|name| (name.text.clone(), stoicheon_core::ObjectId::default()));
+        let cx = Cx { players: players.collect(), ..Cx::new(self.names.home, ids) };
         for (index, player) in playtest.players.iter().enumerate() {
-            self.start(&player.at, &cx);
+            self.starting_place(&player.at, player.scene.as_ref(), &cx);
             let same = |other: &&crate::model::Player| other.name.text == player.name.text;
             let earlier = playtest.players[..index].iter().find(same).map(|other| other.name.span);
             let object = self.names.objects.iter().find(|object| object.name == player.name.text);
@@ -27,23 +28,48 @@ impl Resolver<'_, '_> {
                 );
             }
         }
-        for step in &playtest.steps {
+        let known: Vec<_> = playtest.players.iter().map(|player| &player.name).chain(joining).collect();
+        self.playtest_steps(&playtest.steps, &known, &cx);
+    }
+
+    fn playtest_steps(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
+        for step in steps {
             match &step.step {
-                Step::Wait(_) => {}
+                Step::Wait(_) | Step::Save | Step::Reload | Step::Suspend => {}
+                Step::Until { what, .. } => {
+                    self.condition(what, cx);
+                }
+                Step::InOrder { what, .. } => what.iter().for_each(|path| self.watched(path, cx)),
+                Step::Together(steps) => self.together(steps, players, cx),
+                Step::GoThrough { player, at } => {
+                    self.player(players, player);
+                    self.start(at, cx);
+                }
+                Step::Answer { player, prompt } => {
+                    self.player(players, player);
+                    self.prompt(prompt, cx);
+                }
+                Step::Join { player, at, scene, .. } => {
+                    self.player(players, player);
+                    if let Some(at) = at {
+                        self.starting_place(at, scene.as_ref(), cx);
+                    }
+                }
                 Step::Walk { player, to } => {
-                    self.player(playtest, player);
-                    self.start(to, &cx);
+                    self.player(players, player);
+                    self.start(to, cx);
                 }
                 Step::Point { player, at } => {
-                    self.player(playtest, player);
-                    self.start(at, &cx);
+                    self.player(players, player);
+                    self.start(at, cx);
                 }
                 Step::Press { player, .. } | Step::Hold { player, .. } | Step::Leave { player } => {
-                    self.player(playtest, player);
+                    self.player(players, player);
                 }
-                Step::Expect { what, limit } => self.expectation(what, *limit, step.span, &cx),
-                Step::Always(expr) | Step::Never(expr) => {
-                    self.condition(expr, &cx);
+                Step::Expect { what, limit } => self.expectation(what, *limit, step.span, cx),
+                Step::Never(expr) => self.expectation(expr, Limit::Now, step.span, cx),
+                Step::Always(expr) => {
+                    self.condition(expr, cx);
                 }
             }
         }
@@ -59,12 +85,59 @@ impl Resolver<'_, '_> {
         }
     }
 
-    fn player(&mut self, playtest: &Playtest, name: &Name) {
-        if playtest.players.iter().any(|player| player.name.text == name.text) {
+    /// An object or a spot, of this scene or of the one that is named.
+    fn starting_place(&mut self, at: &Path, scene: Option<&Name>, cx: &Cx<'_>) {
+        let Some(scene) = scene else { return self.start(at, cx) };
+        if self.scene(scene).is_some() {
+            self.start(&in_scene(at, scene), cx);
+        }
+    }
+
+    fn prompt(&mut self, path: &Path, cx: &Cx<'_>) {
+        let Some(object) = self.object(path, cx) else { return };
+        if self.prompt_of(object).is_none() {
+            let message = format!("`{}` has no prompt", path.text());
+            let diagnostic = Diagnostic::error(Code::UnknownPart, message)
+                .at(path.span(), "nothing to answer")
+                .at(self.names.objects[object].span, "declared here");
+            self.wrong(diagnostic);
+        }
+    }
+
+    /// Which of an object's parts is a prompt.
+    pub(crate) fn prompt_of(&self, object: usize) -> Option<usize> {
+        let signals = |info: &stoicheon_core::PartInfo| {
+            ["offered", "answered"].iter().all(|name| info.signals.iter().any(|known| known.name == *name))
+        };
+        self.names.objects[object].parts.iter().position(|(_, info)| signals(info))
+    }
+
+    /// What different players do. What is expected comes after it.
+    fn together(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
+        self.playtest_steps(steps, players, cx);
+    }
+
+    /// A signal or an effect.
+    fn watched(&mut self, path: &Path, cx: &Cx<'_>) {
+        if self.is_effect(path) || self.signal_named(path, cx).is_some() {
             return;
         }
-        let names = playtest.players.iter().map(|player| player.name.text.as_str());
-        let words = ["expect", "always", "never", "wait", "player"];
+        self.signal(path, cx);
+    }
+
+    fn is_effect(&self, path: &Path) -> bool {
+        let known = |name: &Name| {
+            self.found(self.names.home, |scope| scope.effects.get(&name.text).copied()).is_some()
+        };
+        path.single().is_some_and(known)
+    }
+
+    fn player(&mut self, players: &[&Name], name: &Name) {
+        if players.iter().any(|player| player.text == name.text) {
+            return;
+        }
+        let names = players.iter().map(|player| player.text.as_str());
+        let words = ["expect", "always", "never", "wait", "player", "save", "reload", "suspend", "together"];
         let help = suggest(&name.text, "player", names.chain(words));
         let message = format!("there is no player `{}` in this playtest", name.text);
         self.wrong(
@@ -82,11 +155,11 @@ impl Resolver<'_, '_> {
             self.condition(what, cx);
             return;
         };
-        let effect = path.single().is_some_and(|name| self.names.scopes[0].effects.contains_key(&name.text));
-        if self.signal_named(path, cx).is_some() || effect {
+        if self.signal_named(path, cx).is_some() || self.is_effect(path) {
             return;
         }
-        if self.begin(path, 0).is_some_and(|(_, used)| used == path.0.len() || path.0.len() > 1) {
+        if self.begin(path, self.names.home).is_some_and(|(_, used)| used == path.0.len() || path.0.len() > 1)
+        {
             let is_object = self.object_named(path, cx).is_some();
             let is_signal_of_object = path.0.len() > 1
                 && self.object_named(&Path(path.split_last().1.to_vec()), cx).is_some()
@@ -116,6 +189,26 @@ impl Resolver<'_, '_> {
     fn expr_quietly(&mut self, expr: &Expr, cx: &Cx<'_>) -> Option<super::Typed> {
         self.quietly(|r| r.expr(expr, None, cx))
     }
+}
+
+/// Those who join, and so need not be there from the start.
+fn joining(steps: &[PlaytestStep]) -> Vec<&Name> {
+    let mut names: Vec<&Name> = Vec::new();
+    for step in steps {
+        match &step.step {
+            Step::Join { player, .. } if !names.iter().any(|name| name.text == player.text) => {
+                names.push(player);
+            }
+            Step::Together(steps) => names.extend(joining(steps)),
+            _ => {}
+        }
+    }
+    names
+}
+
+/// A path as seen from outside its scene.
+pub(crate) fn in_scene(path: &Path, scene: &Name) -> Path {
+    Path(std::iter::once(scene.clone()).chain(path.0.iter().cloned()).collect())
 }
 
 /// The path, for an expression that is nothing but one.

@@ -422,16 +422,8 @@ impl Resolver<'_, '_> {
             return self.each(who, cx, |who| Step::Send { who, spot });
         };
         if let Some(scenes) = self.scenes {
-            let Some(spots) = scenes.spots_of(&scene.text) else {
-                let help = suggest(&scene.text, "scene", scenes.names());
-                let message = format!("this project has no scene `{}`", scene.text);
-                self.wrong(
-                    Diagnostic::error(Code::UnknownScene, message)
-                        .at(scene.span, "expected a scene")
-                        .help(help),
-                );
-                return None;
-            };
+            self.scene(scene)?;
+            let spots = scenes.spots_of(&scene.text).unwrap_or_default();
             if !spots.contains(&spot.text()) {
                 let help = suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
                 let message = format!("the scene `{}` has no spot `{}`", scene.text, spot.text());
@@ -445,5 +437,27 @@ impl Resolver<'_, '_> {
         }
         let (scene, spot) = (scene.text.clone(), spot.text());
         self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+    }
+
+    /// A scene of the project; reported if there is none of that name.
+    pub(super) fn scene(&mut self, scene: &Name) -> Option<()> {
+        let Some(scenes) = self.scenes else {
+            let message = "a scene by itself knows of no other scenes";
+            self.wrong(
+                Diagnostic::error(Code::UnknownScene, message)
+                    .at(scene.span, "which project's?")
+                    .help("a file that begins with `project NAME` names the scenes that belong together"),
+            );
+            return None;
+        };
+        if scenes.spots_of(&scene.text).is_some() {
+            return Some(());
+        }
+        let help = suggest(&scene.text, "scene", scenes.names());
+        let message = format!("this project has no scene `{}`", scene.text);
+        self.wrong(
+            Diagnostic::error(Code::UnknownScene, message).at(scene.span, "expected a scene").help(help),
+        );
+        None
     }
 }

@@ -4,13 +4,36 @@ use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
 
-use super::{Cx, NoIds, Resolver, bare, endless::walk};
+use super::{Cx, NoIds, Resolver, View, bare, endless::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{File, Path, StatementKind, Step},
+    model::{File, Path, PlaytestStep, StatementKind, Step},
 };
 
+/// The signals and effects that are expected.
+fn expected(steps: &[PlaytestStep]) -> Vec<&Path> {
+    fn of(step: &PlaytestStep) -> Vec<&Path> {
+        match &step.step {
+            Step::Expect { what, .. } | Step::Never(what) => bare(what).into_iter().collect(),
+            Step::InOrder { what, .. } => what.iter().collect(),
+            Step::Together(steps) => expected(steps),
+            _ => Vec::new(),
+        }
+    }
+    steps.iter().flat_map(of).collect()
+}
+
 impl Resolver<'_, '_> {
+    /// What all scenes share is heard and emitted in all of them, so only who sees all of them can tell.
+    fn tells_unused_of(&self, scope: &super::names::Scope<'_>) -> bool {
+        match self.names.view {
+            View::Alone => true,
+            View::Hall => false,
+            View::Scene(_) => !scope.hall,
+            View::Playtests(number) => number == 0 && scope.hall,
+        }
+    }
+
     pub(super) fn check_unused(&mut self, files: &[File]) {
         let ids = NoIds;
         let (mut heard, mut emitted): (BTreeSet<SmolStr>, BTreeSet<SmolStr>) = Default::default();
@@ -38,18 +61,20 @@ impl Resolver<'_, '_> {
                 }
             });
         }
-        for step in files.iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.steps) {
-            if let Step::Expect { what, .. } = &step.step
-                && let Some(path) = bare(what)
-            {
-                heard.extend(name_of(path, 0, None));
+        for file in files {
+            let scope = self.names.scopes.iter().position(|scope| scope.scene_number == file.scene_number);
+            for path in file.playtests.iter().flat_map(|playtest| expected(&playtest.steps)) {
+                heard.extend(name_of(path, scope.unwrap_or(0), None));
             }
         }
         let mut declared = Vec::new();
-        for message in &self.names.signals {
+        let numbers = self.names.scopes.iter().filter(|scope| self.tells_unused_of(scope));
+        for index in numbers.flat_map(|scope| scope.signals.values()) {
+            let message = &self.names.signals[*index];
             declared.extend(message.span.map(|span| (message.name.clone(), span)));
         }
-        for object in &self.names.objects {
+        let told = |object: &&super::Object<'_>| self.tells_unused_of(&self.names.scopes[object.scope]);
+        for object in self.names.objects.iter().filter(told) {
             for (name, (_, span)) in object.signals.iter().filter(|_| object.written.is_some()) {
                 declared.push((SmolStr::from(format!("{}.{name}", object.name)), *span));
             }

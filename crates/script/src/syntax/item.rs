@@ -3,11 +3,14 @@
 use super::{kind::SyntaxKind, parser::Parser};
 
 /// The words that begin an item. On a new line they end whatever was broken before them.
-const ITEMS: [&str; 17] = [
+const ITEMS: [&str; 20] = [
     "scene",
     "project",
     "shared",
     "catalogue",
+    "ticks",
+    "players",
+    "seeds",
     "var",
     "signal",
     "effect",
@@ -59,7 +62,26 @@ impl Parser<'_> {
 
     fn item(&mut self) {
         match self.nth_text(0) {
-            "scene" if self.nth(1) == SyntaxKind::Text => self.clause(SyntaxKind::SceneFile, Parser::bump),
+            "scene" if self.nth(1) == SyntaxKind::Text => self.clause(SyntaxKind::SceneFile, |p| {
+                p.bump();
+                if p.is_word("left") {
+                    p.bump();
+                    p.expect(SyntaxKind::Word, "unloaded, frozen or running");
+                }
+            }),
+            "ticks" => self.clause(SyntaxKind::Ticks, |p| {
+                p.expect(SyntaxKind::Number, "how many ticks, such as 60");
+                if !(p.eat_word("per") && p.eat_word("second")) {
+                    p.fault("`per second`");
+                }
+            }),
+            "players" => self.clause(SyntaxKind::Players, |p| {
+                if !(p.eat_word("up") && p.eat_word("to")) {
+                    p.fault("`up to`");
+                }
+                p.expect(SyntaxKind::Number, "how many players, such as 4");
+            }),
+            "seeds" => self.node(SyntaxKind::Seeds, Self::seeds),
             "scene" => self.clause(SyntaxKind::Scene, |p| {
                 p.expect(SyntaxKind::Word, "the name of the scene");
             }),
@@ -80,6 +102,16 @@ impl Parser<'_> {
                 "scene, var, signal, effect, object, manager, mould, spot, on, bind, never, task, kit, use \
                  or playtest",
             ),
+        }
+    }
+
+    /// `seeds 1, 2, 3`
+    pub(super) fn seeds(&mut self) {
+        self.bump();
+        self.expect(SyntaxKind::Number, "a whole number");
+        while self.peek() == SyntaxKind::Comma && self.nth(1) == SyntaxKind::Number {
+            self.bump();
+            self.bump();
         }
     }
 
@@ -118,6 +150,9 @@ impl Parser<'_> {
                 p.bump();
                 p.bump();
             });
+        }
+        if self.is_word("remember") && !self.on_new_line() {
+            self.node(SyntaxKind::Flag, Self::bump);
         }
     }
 
@@ -239,7 +274,7 @@ impl Parser<'_> {
             match self.nth_text(0) {
                 "at" | "facing" => self.place_clauses(),
                 "tags" => self.tags(),
-                "disabled" | "body" => self.node(SyntaxKind::Flag, Self::bump),
+                "disabled" | "body" | "remember" => self.node(SyntaxKind::Flag, Self::bump),
                 "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
                 _ => break,
             }

@@ -6,6 +6,9 @@ impl Parser<'_> {
     pub(super) fn playtest(&mut self) {
         self.bump();
         self.expect(SyntaxKind::Text, "the name of the playtest, in quotes");
+        if self.is_word("seeds") {
+            self.node(SyntaxKind::Seeds, Self::seeds);
+        }
         if !self.expect(SyntaxKind::LeftBrace, "`{`") {
             return;
         }
@@ -21,86 +24,148 @@ impl Parser<'_> {
     }
 
     fn playtest_step(&mut self) {
-        if self.is_word("player") {
-            self.node(SyntaxKind::PlayerStep, |p| {
-                p.bump();
+        match self.nth_text(0) {
+            "player" => self.clause(SyntaxKind::PlayerStep, |p| {
                 p.expect(SyntaxKind::Word, "the name of the player");
-                if p.eat_word("at") {
-                    p.path("an object to start at");
+                if p.is_word("at") {
+                    p.start();
                 } else {
                     p.fault("`at`");
                 }
-                if p.is_word("tags") {
-                    p.tags();
-                }
-            });
-        } else if self.is_word("expect") {
-            self.node(SyntaxKind::ExpectStep, |p| {
-                p.bump();
-                p.expr();
-                if p.is_word("within") {
+            }),
+            "expect" if self.nth_is_word(1, "in") && self.nth_is_word(2, "order") => {
+                self.clause(SyntaxKind::OrderStep, |p| {
                     p.bump();
-                    p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-                } else if p.is_word("exactly") {
+                    p.bump();
+                    p.path("a signal or an effect");
+                    while p.eat(SyntaxKind::Comma) {
+                        p.path("a signal or an effect");
+                    }
+                    p.limit();
+                });
+            }
+            "expect" => self.clause(SyntaxKind::ExpectStep, |p| {
+                p.expr();
+                if p.is_word("exactly") {
                     p.bump();
                     p.expect(SyntaxKind::Number, "a whole number");
+                } else {
+                    p.limit();
                 }
-            });
-        } else if self.is_word("always") || self.is_word("never") {
-            self.node(SyntaxKind::AlwaysStep, |p| {
+            }),
+            "always" | "never" => self.clause(SyntaxKind::AlwaysStep, Self::expr),
+            "wait" if self.nth_is_word(1, "until") => self.clause(SyntaxKind::WaitUntilStep, |p| {
                 p.bump();
                 p.expr();
-            });
-        } else if self.is_word("wait") {
-            self.node(SyntaxKind::WaitStep, |p| {
-                p.bump();
+                p.limit();
+            }),
+            "wait" => self.clause(SyntaxKind::WaitStep, |p| {
                 p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-            });
-        } else if self.peek() == SyntaxKind::Word && self.second_on_same_line() {
-            self.node(SyntaxKind::DoStep, |p| {
-                p.bump();
+            }),
+            "save" | "reload" | "suspend"
+                if !self.second_on_same_line() || self.nth(1) != SyntaxKind::Word =>
+            {
+                self.node(SyntaxKind::KeepWorldStep, Self::bump);
+            }
+            "together" if self.nth(1) == SyntaxKind::LeftBrace => {
+                self.clause(SyntaxKind::TogetherStep, |p| {
+                    p.bump();
+                    p.enter_braces();
+                    while !matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !p.at_item() {
+                        if !p.eat(SyntaxKind::Semicolon) {
+                            p.does("what a player does");
+                        }
+                    }
+                    p.leave_braces();
+                    p.expect(SyntaxKind::RightBrace, "`}`");
+                });
+            }
+            _ => self.does(
+                "player, expect, always, never, wait, save, reload, suspend, together or what a player does",
+            ),
+        }
+    }
+
+    /// What a player does.
+    fn does(&mut self, expected: &str) {
+        if self.peek() != SyntaxKind::Word || !self.second_on_same_line() {
+            return self.put_aside(expected, |_| false);
+        }
+        self.clause(SyntaxKind::DoStep, |p| {
+            p.action();
+            while p.eat(SyntaxKind::Comma) {
                 p.action();
-                while p.eat(SyntaxKind::Comma) {
-                    p.action();
-                }
-            });
-        } else {
-            self.put_aside("player, expect, always, never, wait or what a player does", |_| false);
+            }
+        });
+    }
+
+    /// `at towpath_steps in lockside tags keeper`
+    fn start(&mut self) {
+        self.bump();
+        self.path("an object or a spot to start at");
+        if self.eat_word("in") {
+            self.expect(SyntaxKind::Word, "the name of a scene");
+        }
+        if self.is_word("tags") {
+            self.tags();
+        }
+    }
+
+    fn limit(&mut self) {
+        if self.eat_word("within") {
+            self.expect(SyntaxKind::Number, "a span of time, such as 2s");
         }
     }
 
     fn action(&mut self) {
-        self.node(SyntaxKind::Action, |p| {
-            if p.is_word("walks") {
+        self.node(SyntaxKind::Action, |p| match p.nth_text(0) {
+            "walks" => p.to_or_at("to", "an object to walk to"),
+            "points" => p.to_or_at("at", "an object to point at"),
+            "goes" => p.to_or_at("through", "an object to go through"),
+            "answers" => {
                 p.bump();
-                if !p.eat_word("to") {
-                    p.fault("`to`");
-                }
-                p.path("an object to walk to");
-            } else if p.is_word("presses") {
-                p.bump();
-                p.expect(SyntaxKind::Word, "the name of a key");
-            } else if p.is_word("holds") {
+                p.path("an object with a prompt");
+            }
+            "presses" => {
                 p.bump();
                 p.expect(SyntaxKind::Word, "the name of a key");
-                p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-            } else if p.is_word("points") {
+            }
+            "holds" => {
                 p.bump();
-                if !p.eat_word("at") {
-                    p.fault("`at`");
+                p.expect(SyntaxKind::Word, "the name of a key");
+                // `holds use for 2s` and `holds use 2s`.
+                p.eat_word("for");
+                p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+            }
+            "leaves" => p.bump(),
+            "joins" => {
+                p.bump();
+                if p.is_word("at") {
+                    p.start();
                 }
-                p.path("an object to point at");
-            } else if p.is_word("leaves") {
-                p.bump();
-            } else if p.is_word("waits") {
+            }
+            "waits" => {
                 p.bump();
                 p.expect(SyntaxKind::Number, "a span of time, such as 2s");
-            } else {
-                p.fault("`walks to`, `presses`, `holds`, `points at`, `leaves` or `waits`");
+            }
+            _ => {
+                p.fault(
+                    "`walks to`, `goes through`, `presses`, `holds`, `answers`, `points at`, `leaves`, `joins` or \
+                     `waits`",
+                );
                 p.skip_until(|p| {
                     matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Comma) || p.on_new_line()
                 });
             }
         });
+    }
+
+    /// A verb, the word that goes with it, and where.
+    fn to_or_at(&mut self, word: &str, what: &str) {
+        self.bump();
+        if !self.eat_word(word) {
+            self.fault(&format!("`{word}`"));
+        }
+        self.path(what);
     }
 }

@@ -1,0 +1,81 @@
+//! Wiring that was read: one scene, or a project.
+
+use std::sync::Arc;
+
+use stoicheon_core::{Config, Error, Save, Snapshot, World, playtest::Stage};
+use stoicheon_script::{Loaded, Project};
+use stoicheon_store::{Form, from_bytes, to_bytes};
+
+/// What one path means.
+#[derive(Debug)]
+pub(crate) enum Wiring {
+    Scene(Box<Loaded>),
+    Project(Arc<Project>),
+}
+
+impl Wiring {
+    /// The files that are told of one by one: a scene; or what the scenes of a project share, and each of them.
+    pub(crate) fn parts(&self) -> Vec<&Loaded> {
+        match self {
+            Self::Scene(scene) => vec![scene],
+            Self::Project(project) => project.parts().collect(),
+        }
+    }
+
+    pub(crate) fn has_errors(&self) -> bool {
+        self.parts().iter().any(|part| part.has_errors())
+    }
+
+    /// A world made of it.
+    pub(crate) fn world(&self, seed: Option<u64>) -> Result<World<()>, Error> {
+        let mut config = match self {
+            Self::Scene(_) => Config::default(),
+            Self::Project(project) => project.config(),
+        };
+        config.seed = seed.unwrap_or(config.seed);
+        let mut world = World::with(config);
+        match self {
+            Self::Scene(scene) => scene.build(&mut world)?,
+            Self::Project(project) => project.build(&mut world)?,
+        }
+        Ok(world)
+    }
+
+    /// The seeds a playtest runs with: its own, or the project's, or none in particular.
+    pub(crate) fn seeds(&self, part: &Loaded, number: usize) -> Vec<Option<u64>> {
+        let own = part.seeds(number);
+        let seeds = match self {
+            Self::Project(project) if own.is_empty() => project.seeds(),
+            _ => own,
+        };
+        if seeds.is_empty() { vec![None] } else { seeds.iter().copied().map(Some).collect() }
+    }
+}
+
+/// The stage a playtest runs on: other worlds are made of the same wiring, and what is kept goes through the bytes of a
+/// file.
+pub(crate) struct OnWiring<'w> {
+    pub(crate) wiring: &'w Wiring,
+    pub(crate) seed: Option<u64>,
+    pub(crate) watch: &'w mut dyn FnMut(&mut World<()>),
+}
+
+impl Stage<()> for OnWiring<'_> {
+    fn watch(&mut self, world: &mut World<()>) {
+        (self.watch)(world);
+    }
+
+    fn fresh(&mut self) -> Result<World<()>, Error> {
+        self.wiring.world(self.seed)
+    }
+
+    fn keep(&mut self, save: Save) -> Result<Save, String> {
+        let bytes = to_bytes(&save, Form::Json).map_err(|error| error.to_string())?;
+        from_bytes(&bytes).map_err(|error| error.to_string())
+    }
+
+    fn keep_whole(&mut self, snapshot: Snapshot) -> Result<Snapshot, String> {
+        let bytes = to_bytes(&snapshot, Form::Cbor).map_err(|error| error.to_string())?;
+        from_bytes(&bytes).map_err(|error| error.to_string())
+    }
+}

@@ -1,0 +1,128 @@
+//! What happened, and how often: by name, since what is counted may go and come again with its scene.
+
+use std::collections::BTreeMap;
+
+use super::Watched;
+use crate::{
+    effect::EffectId,
+    signal::SignalId,
+    state::State,
+    trace::{Event, RecordId},
+    value::Text,
+};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Id {
+    Signal(SignalId),
+    Effect(EffectId),
+}
+
+#[derive(Debug, Default)]
+struct Counted {
+    /// What has that name now, and how often it had happened when it was looked at last.
+    last: Option<(Id, u64)>,
+    count: u64,
+    /// The count when a player last did something.
+    acted: u64,
+}
+
+/// What happened so far, of all that is watched.
+#[derive(Debug, Default)]
+pub(super) struct Tally {
+    all: BTreeMap<Watched, Counted>,
+    /// In the order it happened, since a player last did something.
+    order: Vec<Watched>,
+    /// How many records there were when the order was looked at last.
+    records: u64,
+}
+
+impl Tally {
+    pub(super) fn of(watched: Vec<Watched>, state: &State) -> Self {
+        let all = watched.into_iter().map(|watched| (watched, Counted::default())).collect();
+        let mut tally = Self { all, ..Self::default() };
+        tally.another_world(state);
+        tally
+    }
+
+    /// What happened before counts no more.
+    pub(super) fn another_world(&mut self, state: &State) {
+        for (watched, counted) in &mut self.all {
+            counted.last = now(watched, state);
+        }
+        self.records = state.trace().len();
+    }
+
+    /// After a tick.
+    pub(super) fn look(&mut self, state: &State) {
+        for (watched, counted) in &mut self.all {
+            let found = now(watched, state);
+            if let Some((id, now)) = found {
+                let before = counted.last.filter(|(last, _)| *last == id).map_or(0, |(_, before)| before);
+                counted.count += now.saturating_sub(before);
+            }
+            counted.last = found;
+        }
+        for number in self.records + 1..=state.trace().len() {
+            let record = RecordId::new(number).and_then(|id| state.trace().get(id));
+            let watched = match record.map(|record| record.event) {
+                Some(Event::Delivered { signal, .. }) => {
+                    state.signal_name(signal).map(|name| Watched::Signal(name.into()))
+                }
+                Some(Event::Performed { effect, .. }) => {
+                    state.effect_name(effect).map(|name| Watched::Effect(name.into()))
+                }
+                _ => None,
+            };
+            self.order.extend(watched.filter(|watched| self.all.contains_key(watched)));
+        }
+        self.records = state.trace().len();
+    }
+
+    /// A player does something: expectations look back to here.
+    pub(super) fn act(&mut self) {
+        for counted in self.all.values_mut() {
+            counted.acted = counted.count;
+        }
+        self.order.clear();
+    }
+
+    pub(super) fn count(&self, watched: &Watched) -> u64 {
+        self.all.get(watched).map_or(0, |counted| counted.count)
+    }
+
+    pub(super) fn happened(&self, watched: &Watched) -> bool {
+        self.all.get(watched).is_some_and(|counted| counted.count > counted.acted)
+    }
+
+    pub(super) fn came_in_order(&self, all: &[Watched]) -> bool {
+        let mut left = all.iter();
+        let mut next = left.next();
+        for happened in &self.order {
+            if next == Some(happened) {
+                next = left.next();
+            }
+        }
+        next.is_none()
+    }
+
+    /// Those of them that happened, as they did; what came several times in a row once.
+    pub(super) fn order_of(&self, all: &[Watched]) -> Vec<Text> {
+        let mut order: Vec<Text> =
+            self.order.iter().filter(|one| all.contains(one)).map(|one| one.name().clone()).collect();
+        order.dedup();
+        order
+    }
+}
+
+fn now(watched: &Watched, state: &State) -> Option<(Id, u64)> {
+    match watched {
+        Watched::Signal(name) => {
+            let signal = state.find_signal(name)?;
+            Some((Id::Signal(signal), state.delivered(signal)))
+        }
+        Watched::Effect(name) => {
+            let effect = state.find_effect(name)?;
+            Some((Id::Effect(effect), state.performed(effect)))
+        }
+    }
+}

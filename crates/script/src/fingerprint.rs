@@ -1,0 +1,18 @@
+//! A number that stands for what files say, whatever their comments and blanks.
+
+use std::hash::Hasher;
+
+use crate::model::File;
+
+/// The same for files that mean the same.
+pub(crate) fn fingerprint<'f>(files: impl Iterator<Item = &'f File>) -> u64 {
+    let mut hasher = xxhash_rust::xxh3::Xxh3::new();
+    for file in files {
+        // Playtests are about the wiring, and no part of it.
+        let file = File { playtests: Vec::new(), ..file.clone() };
+        let text = serde_json::to_string(&file).unwrap_or_default();
+        hasher.write(text.as_bytes());
+        hasher.write_u8(0);
+    }
+    hasher.finish()
+}
