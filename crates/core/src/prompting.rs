@@ -22,6 +22,8 @@ pub(crate) struct Hands {
     pub(crate) offered: Option<PartId>,
     /// For how many ticks its key has been held.
     held: Option<u64>,
+    /// The record of its pressing.
+    held_by: Option<RecordId>,
     /// The keys that are down.
     keys: SmallVec<[Text; 2]>,
     /// Those that were pressed in this tick, with the records of it.
@@ -173,7 +175,9 @@ impl State {
             (Some(_), _) if !down => None,
             (held, _) => held.map(|held| held + 1),
         };
-        let doing = Doing { who: Some(key.1), cause: press.flatten(), by: None };
+        let began = press.is_some();
+        hands.held_by = press.flatten().or(hands.held_by.filter(|_| !began && now.is_some()));
+        let doing = Doing { who: Some(key.1), cause: hands.held_by, by: None };
         hands.held = now;
         match now {
             Some(held) if held >= needed => {

@@ -412,3 +412,15 @@ fn a_scene_whose_making_fails_leaves_nothing_behind() {
     assert!(!canal.world.scenes().any(|scene| scene == flawed));
     assert_eq!(canal.world.scene_of(ObjectId::default()), None);
 }
+
+#[test]
+fn a_door_told_to_close_and_to_open_again_within_a_tick_stands_open_and_no_wider() {
+    let mut canal = canal(WhenEmpty::Running);
+    let gate = canal.gate("lockside");
+    canal.world.command(gate, Door::TO_OPEN).unwrap();
+    canal.step(40);
+    canal.world.command(gate, Door::TO_CLOSE).unwrap();
+    canal.world.command(gate, Door::TO_OPEN).unwrap();
+    canal.step(3);
+    assert!((canal.openness("lockside") - 1.0).abs() < 1e-9);
+}

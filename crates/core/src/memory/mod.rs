@@ -299,7 +299,12 @@ impl State {
                 scene: scene.and_then(|scene| self.scenes.name(scene)).cloned(),
                 at: pose.at.to_array(),
                 facing: pose.facing.quat().to_array(),
-                tags: tags.or_else(|| Some(person.last.as_ref()?.tags.clone())).unwrap_or_default(),
+                tags: tags
+                    .or_else(|| Some(person.last.as_ref()?.tags.clone()))
+                    .unwrap_or_default()
+                    .into_iter()
+                    .filter(|tag| tag != crate::PLAYER)
+                    .collect(),
             }
         });
         let players = players.collect();

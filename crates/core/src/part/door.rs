@@ -356,7 +356,8 @@ impl Part for Door {
     fn motion(&mut self, cx: &mut PartCx<'_>) -> Activity {
         match self.state {
             Self::OPENING => {
-                self.progress += 1;
+                // Told to close and to open again within a tick, it stands open still.
+                self.progress = (self.progress + 1).min(self.length.0);
                 if self.progress >= self.length.0 {
                     self.shift(Self::OPEN, cx);
                     return Activity::Still;
