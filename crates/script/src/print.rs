@@ -282,6 +282,7 @@ impl Printer {
                 format!("{} joins{}", player.text, start(at.as_ref(), scene.as_ref(), tags))
             }
             Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
+            Step::Pause { player, span } => format!("{} waits {}s", player.text, span.0),
             Step::Wait(span) => format!("wait {}s", span.0),
             Step::Until { what, within: span } => format!("wait until {}{}", expr::text(what), within(span)),
             Step::Expect { what, limit } => {

@@ -247,11 +247,14 @@ fn read_scene(
                 .at(path.span, "no `scene` in it")
                 .help("begin it with: scene NAME"),
         );
+        files.models.truncate(first_model);
         return None;
     };
     if before.iter().any(|scene| scene.name == name.text) {
         let message = format!("two files are the scene `{}`", name.text);
         files.diagnostics.push(Diagnostic::error(Code::NameTaken, message).at(path.span, "the second one"));
+        files.models.truncate(first_model);
+        return None;
     }
     Some(Found { name: name.text, number, left, first_file, last_file: files.sources.len() })
 }

@@ -1,14 +1,15 @@
 //! Wiring as text and as JSON: setting it, turning one into the other, and what that must not change.
 #![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
-use stoicheon_core::{Catalogue, World};
+use stoicheon_core::{Catalogue, World, playtest::NoStage};
 use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};
 
-const SHIPPED: [(&str, &str); 4] = [
+const SHIPPED: [(&str, &str); 5] = [
     ("harrow_lock", include_str!("../../../demo/harrow_lock.stoi")),
     ("towpath", include_str!("../../../demo/towpath.stoi")),
     ("everything", include_str!("scenes/everything.stoi")),
     ("errands", include_str!("scenes/errands.stoi")),
+    ("players", include_str!("scenes/players.stoi")),
 ];
 
 /// What a scene does in its first playtest, or alone, as a digest; `None` if it has errors.
@@ -20,7 +21,7 @@ fn digest(text: &str) -> Option<u64> {
     let mut world = World::<()>::with(stoicheon_core::Config { statements: 1000, ..Default::default() });
     loaded.build(&mut world).unwrap();
     match loaded.playtests().next() {
-        Some(_) => drop(loaded.playtest(0, &mut world).unwrap().run(&mut world, &mut ())),
+        Some(_) => drop(loaded.run_playtest(0, &mut world, &mut (), &mut NoStage)),
         None => drop((0..30).try_for_each(|_| world.step(&mut ()))),
     }
     Some(world.trace().digest())

@@ -137,7 +137,8 @@ impl<G: 'static> World<G> {
         self.state.most_players = Some(most);
     }
 
-    /// Lets a player join: at a spot of a scene, which is loaded if it has to be; or, without one, where that player was
+    /// Lets a player join: at a spot of a scene, which is loaded if it has to be, or at one of no scene, whose name is
+    /// empty then; or, without one, where that player was
     /// when he left, with the tags he had.
     ///
     /// # Errors
@@ -147,6 +148,8 @@ impl<G: 'static> World<G> {
         let person = self.state.objects.people.get(name);
         let last = person.and_then(|person| person.last.clone());
         let (scene, spot) = match at {
+            // What belongs to no scene is found without one.
+            Some(("", spot)) => (None, Some(("", spot))),
             Some((scene, spot)) => {
                 let unknown = || Error::UnknownName { kind: "a scene", found: scene.into() };
                 (Some(self.state.scenes.find(scene).ok_or_else(unknown)?), Some((scene, spot)))

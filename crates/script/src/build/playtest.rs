@@ -232,7 +232,7 @@ impl<'m, 'd> Written<'m, 'd> {
             Step::Press { player: name, key } => {
                 PlaytestStep::Press { who: player(name)?, key: key.text.clone() }
             }
-            Step::Wait(span) => PlaytestStep::Wait(seconds(span)),
+            Step::Wait(span) | Step::Pause { span, .. } => PlaytestStep::Wait(seconds(span)),
             Step::Until { what, within } => PlaytestStep::Until {
                 what: self.expr(what, state)?,
                 within: within.as_ref().map_or(secs(LONGEST_WAIT), seconds),
@@ -304,6 +304,7 @@ fn player_of(step: &Step) -> Option<&str> {
         | Step::Hold { player, .. }
         | Step::Point { player, .. }
         | Step::Leave { player }
+        | Step::Pause { player, .. }
         | Step::Press { player, .. } => Some(&player.text),
         _ => None,
     }

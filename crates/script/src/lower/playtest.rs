@@ -94,7 +94,7 @@ impl Lower<'_> {
             "points" => Some(Step::Point { player, at: self.path(node)? }),
             "leaves" => Some(Step::Leave { player }),
             "presses" => Some(Step::Press { player, key: words.get(1)?.clone() }),
-            _ => self.duration(node).map(Step::Wait),
+            _ => self.duration(node).map(|span| Step::Pause { player, span }),
         }
     }
 }

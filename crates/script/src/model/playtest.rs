@@ -42,6 +42,10 @@ pub(crate) struct PlaytestStep {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub(crate) enum Step {
+    Pause {
+        player: Name,
+        span: SecondsValue,
+    },
     Walk {
         player: Name,
         to: Path,

@@ -145,6 +145,17 @@ impl<'d> Report<'d> {
         Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false }
     }
 
+    /// Nothing is reported from here on, if so; gives back what [`Self::unmute`] needs.
+    pub(crate) fn mute(&mut self, mute: bool) -> bool {
+        let before = self.muted;
+        self.muted |= mute;
+        before
+    }
+
+    pub(crate) fn unmute(&mut self, before: bool) {
+        self.muted = before;
+    }
+
     pub(crate) fn push(&mut self, mut diagnostic: Diagnostic) {
         if self.muted {
             return;
@@ -333,7 +344,11 @@ impl<'m, 'd> Resolver<'m, 'd> {
     /// The name of the effect a path names, if it names one.
     pub(crate) fn whole_effect(&self, path: &model::Path) -> Option<SmolStr> {
         let name = path.single()?;
-        let index = self.found(self.names.home, |scope| scope.effects.get(&name.text).copied())?;
+        let found = self.found(self.names.home, |scope| scope.effects.get(&name.text).copied());
+        // Effects are the whole project's, and a playtest speaks of all of it.
+        let anywhere = || self.names.effects.iter().position(|effect| effect.name == name.text);
+        let of_project = matches!(self.names.view, View::Playtests(_));
+        let index = found.or_else(|| anywhere().filter(|_| of_project))?;
         Some(self.names.effects[index].name.clone())
     }
 

@@ -235,9 +235,16 @@ impl<'m> Names<'m> {
             View::Scene(own) => number == 0 || number == own,
             View::Alone | View::Hall | View::Playtests(_) => true,
         };
+        let is_own = |file: &&model::File| match view {
+            View::Alone => true,
+            View::Scene(own) => file.scene_number == own,
+            View::Hall => file.scene_number == 0,
+            View::Playtests(_) => false,
+        };
         for file in files.iter().filter(|file| seen(file.scene_number)) {
             for kit in &file.kits {
-                if let Some(old) = names.kits.insert((file.scene_number, kit.name.text.clone()), kit) {
+                let old = names.kits.insert((file.scene_number, kit.name.text.clone()), kit);
+                if let Some(old) = old.filter(|_| is_own(&file)) {
                     report.push(taken("kit", &kit.name, Some(old.name.span)));
                 }
             }
@@ -257,11 +264,6 @@ impl<'m> Names<'m> {
             names.tags.extend(player.tags.iter().map(|tag| tag.text.clone()));
         }
         // A file that is no scene by itself is there to be shared.
-        let is_own = |file: &&model::File| match view {
-            View::Alone => true,
-            View::Scene(own) => file.scene_number == own,
-            View::Hall | View::Playtests(_) => false,
-        };
         let scene = files.iter().filter(is_own).take(1).filter(|file| file.scene.is_some());
         for (file, kit) in scene.flat_map(|file| file.kits.iter().map(move |kit| (file, kit))) {
             if !names.used_kits.contains(&(file.scene_number, kit.name.text.clone())) {
@@ -363,6 +365,19 @@ impl<'m> Names<'m> {
     }
 
     fn items(&mut self, items: &'m Items, scope: usize, catalogue: &'m Catalogue, report: &mut Report<'_>) {
+        // What another part of the project looks at is told of there.
+        let muted = report.mute(!self.view.takes(&self.scopes[scope]));
+        self.all_items(items, scope, catalogue, report);
+        report.unmute(muted);
+    }
+
+    fn all_items(
+        &mut self,
+        items: &'m Items,
+        scope: usize,
+        catalogue: &'m Catalogue,
+        report: &mut Report<'_>,
+    ) {
         for (written, effect) in items
             .signals
             .iter()

@@ -35,6 +35,7 @@ impl Resolver<'_, '_> {
     fn playtest_steps(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
         for step in steps {
             match &step.step {
+                Step::Pause { player, .. } => self.player(players, player),
                 Step::Wait(_) | Step::Save | Step::Reload | Step::Suspend => {}
                 Step::Until { what, .. } => {
                     self.condition(what, cx);
@@ -126,10 +127,7 @@ impl Resolver<'_, '_> {
     }
 
     fn is_effect(&self, path: &Path) -> bool {
-        let known = |name: &Name| {
-            self.found(self.names.home, |scope| scope.effects.get(&name.text).copied()).is_some()
-        };
-        path.single().is_some_and(known)
+        self.whole_effect(path).is_some()
     }
 
     fn player(&mut self, players: &[&Name], name: &Name) {
