@@ -59,6 +59,9 @@ pub(crate) struct Convert {
     /// Print the JSON Schema of the JSON form instead.
     #[arg(long)]
     pub(crate) schema: bool,
+    /// Print the JSON Schema of saves instead.
+    #[arg(long, conflicts_with = "schema")]
+    pub(crate) save_schema: bool,
 }
 
 #[derive(Debug, clap::Args)]

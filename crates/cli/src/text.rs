@@ -58,6 +58,10 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
         out::print(&schema());
         return Ok(Outcome::Good);
     }
+    if args.save_schema {
+        out::print(&format!("{}\n", stoicheon_store::save_schema()));
+        return Ok(Outcome::Good);
+    }
     let Some(from) = &args.from else { return Err(Misuse::NothingToConvert) };
     let text = files::text(from)?;
     let is_json = from.extension().is_some_and(|ending| ending == "json");
