@@ -9,6 +9,7 @@
 
 mod delivery;
 mod language;
+mod saves;
 mod snapshots;
 mod zones;
 
@@ -114,6 +115,9 @@ fn main() {
     }
     if only("language") {
         language::rows(&mut ratios);
+    }
+    if only("saves") {
+        saves::rows(&mut ratios);
     }
     if only("zones") {
         zones::rows(&mut ratios);

@@ -66,6 +66,8 @@ pub(crate) struct Convert {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct CatalogueOf {
+    /// A wiring file, or a project's file or folder: what its catalogues offer is shown too.
+    pub(crate) path: Option<PathBuf>,
     /// The catalogue of a game, as JSON, besides what is built in.
     #[arg(long, value_name = "FILE")]
     pub(crate) catalogue: Option<PathBuf>,

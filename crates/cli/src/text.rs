@@ -97,7 +97,13 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
 }
 
 pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
-    let catalogue = files::catalogue(args.catalogue.as_ref())?;
+    let mut catalogue = files::catalogue(args.catalogue.as_ref())?;
+    if let Some(path) = &args.path {
+        let wiring = files::read(&files::head_of(path)?, &catalogue)?;
+        for part in wiring.parts() {
+            catalogue = part.catalogue().clone();
+        }
+    }
     if args.json {
         let json = serde_json::to_string_pretty(&catalogue).unwrap_or_default();
         out::print(&format!("{json}\n"));

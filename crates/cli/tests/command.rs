@@ -263,6 +263,8 @@ fn wiring_for_a_game_is_checked_against_its_catalogue_without_the_game() {
 
     // A file can name the catalogue itself.
     std::fs::write(&path, format!("catalogue \"game.json\"\n{text}")).unwrap();
+    let (status, said, _) = call(&["catalogue", &path]);
+    assert!(status == 0 && said.contains("windlass") && said.contains("harbourmaster"), "{said}");
     assert_eq!(call(&["check", &path]).0, 0);
     let (status, said, _) = call(&["play", &path]);
     assert!(status == 1 && said.contains("windlass"), "what cannot be made here is not played: {said}");
@@ -398,5 +400,5 @@ fn a_folder_is_played_by_its_project_and_asked_about_when_there_are_several() {
     assert!(text.starts_with("canal (2 scenes, "), "{text}");
     let (status, _, errors) = call(&["play", "crates/script/tests/scenes"]);
     assert_eq!(status, 2);
-    assert!(errors.contains("has 3 scenes and no project: give the path of the one to play"), "{errors}");
+    assert!(errors.contains("has 4 scenes and no project: give the path of the one to play"), "{errors}");
 }

@@ -74,9 +74,6 @@ pub(crate) struct SceneInfo {
     /// Since when no player has been in it, if one ever was.
     pub(crate) empty_since: Option<Tick>,
     pub(crate) visited: bool,
-    /// Its making failed: nothing of it is remembered.
-    #[serde(skip)]
-    pub(crate) unmade: bool,
     /// Since when it is frozen.
     pub(crate) frozen: Option<Tick>,
     /// What of it waits meanwhile, and when each would have gone on.
@@ -84,7 +81,6 @@ pub(crate) struct SceneInfo {
     pub(crate) tasks: Places,
     pub(crate) binds: Places,
     pub(crate) rules: Places,
-    pub(crate) moulds: Places,
 }
 
 /// The scenes, and the managers, which belong to none of them.
@@ -119,7 +115,7 @@ impl Scenes {
         let id = self.know(name);
         if let Some(scene) = self.get_mut(id).filter(|scene| !scene.loaded) {
             scene.loaded = true;
-            for places in [&mut scene.tasks, &mut scene.binds, &mut scene.rules, &mut scene.moulds] {
+            for places in [&mut scene.tasks, &mut scene.binds, &mut scene.rules] {
                 places.next = 0;
             }
             if !scene.offered {
@@ -152,6 +148,11 @@ impl Scenes {
 
     pub(crate) fn name(&self, scene: SceneId) -> Option<&SmolStr> {
         self.all.get_index(scene.0 as usize).map(|(name, _)| name)
+    }
+
+    /// Whether no scene is known.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.all.is_empty()
     }
 
     /// All scenes that are known, in the order they became so.

@@ -243,6 +243,9 @@ impl State {
 
     /// Finds out which scenes nobody is in.
     pub(crate) fn note_empty_scenes(&mut self) {
+        if self.scenes.is_empty() {
+            return;
+        }
         let Some(player) = self.find_tag(PLAYER) else { return };
         let now = self.clock.now;
         let mut visited: Vec<SceneId> =
@@ -320,15 +323,16 @@ impl State {
     /// Ends a scene: its objects by number, then the wires that belong to none of them. Managers stay, and so do players
     /// with what they carry; they are in no scene then.
     pub(crate) fn unload_scene(&mut self, scene: SceneId) {
-        if !self.scenes.is_loaded(scene) {
-            return;
+        if self.scenes.is_loaded(scene) {
+            self.put_in_memory(scene);
+            self.end_scene(scene);
         }
+    }
+
+    /// Ends a scene of which nothing is to be remembered.
+    pub(crate) fn end_scene(&mut self, scene: SceneId) {
         let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
         let doing = Doing { cause, ..Doing::default() };
-        let unmade = self.scenes.get_mut(scene).is_some_and(|scene| std::mem::take(&mut scene.unmade));
-        if !unmade {
-            self.put_in_memory(scene);
-        }
         self.memory.quiet = true;
         let stays: Vec<_> = self.players().filter(|player| self.scene_of(*player) == Some(scene)).collect();
         for player in stays {

@@ -1,4 +1,5 @@
 //! Several scenes, several players: who is where, and what becomes of what nobody is in.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon_core::{
     Busy, Cx, Door, Error, Expr, NewVar, ObjectId, Prompt, Rotation, SceneId, Signal, Step, Touched, Value,
@@ -423,4 +424,42 @@ fn a_door_told_to_close_and_to_open_again_within_a_tick_stands_open_and_no_wider
     canal.world.command(gate, Door::TO_OPEN).unwrap();
     canal.step(3);
     assert!((canal.openness("lockside") - 1.0).abs() < 1e-9);
+}
+
+#[test]
+fn of_several_sendings_in_a_tick_the_last_counts_and_who_leaves_in_it_does_not_go() {
+    let mut canal = canal(WhenEmpty::Unloaded);
+    canal.world.offer_scene("garden", WhenEmpty::Running, |world| {
+        world.spot_at("bench", None, Vec3::ZERO, Rotation::NONE).map(|_| ())
+    });
+    let ada = canal.player("ada", canal.lockside, 5.0);
+    let bob = canal.player("bob", canal.lockside, 6.0);
+    canal.step(1);
+    canal.world.bring(ada, "tunnel", "mouth.arrival").unwrap();
+    canal.world.bring(ada, "garden", "bench").unwrap();
+    canal.world.bring(bob, "tunnel", "mouth.arrival").unwrap();
+    canal.world.leave(bob).unwrap();
+    canal.step(1);
+    assert_eq!(canal.world.scene_of(ada), canal.world.find_scene("garden"));
+    assert!(!canal.world.scenes().any(|scene| scene == canal.tunnel), "nobody went there");
+    canal.world.join("bob", None).unwrap();
+    canal.step(1);
+    assert_eq!((canal.world.scene_of(bob), canal.world.place(bob)), (Some(canal.lockside), Ok(at(6.0))));
+}
+
+#[test]
+fn players_carry_on_when_their_scene_is_unloaded_by_hand_and_nothing_is_there_to_touch() {
+    let mut canal = canal(WhenEmpty::Running);
+    let ada = canal.player("ada", canal.lockside, 0.0);
+    assert!(canal.step(1).contains(&"lockside entered appeared".to_owned()));
+    canal.step(1);
+    let ada_in = canal.world.scene_of(ada);
+    assert_eq!(ada_in, Some(canal.tunnel), "she stood in the door and went through it");
+    canal.world.unload(canal.tunnel).unwrap();
+    canal.step(2);
+    assert_eq!((canal.world.scene_of(ada), canal.world.place(ada)), (None, Ok(at(0.0))));
+    assert!(canal.world.is_enabled(ada));
+    canal.world.bring(ada, "lockside", "mouth.arrival").unwrap();
+    canal.step(1);
+    assert_eq!(canal.world.scene_of(ada), Some(canal.lockside));
 }

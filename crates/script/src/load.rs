@@ -216,6 +216,11 @@ pub(crate) fn sort(diagnostics: &mut [Diagnostic]) {
 }
 
 impl Loaded {
+    /// What its wiring may speak of: what was given when it was read, and the catalogues it names.
+    pub fn catalogue(&self) -> &Catalogue {
+        &self.catalogue
+    }
+
     /// The files it was read from: its own first, then those it shares.
     pub fn sources(&self) -> &Sources {
         &self.sources

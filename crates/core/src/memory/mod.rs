@@ -9,6 +9,7 @@ mod value;
 use std::collections::BTreeSet;
 
 use indexmap::IndexMap;
+use rustc_hash::FxBuildHasher;
 use serde::{Deserialize, Serialize};
 use thiserror::Error as ThisError;
 
@@ -19,7 +20,7 @@ use crate::{
 };
 
 /// Names and what is remembered under each, in the order things were made.
-pub type ByName<T> = IndexMap<Text, T>;
+pub type ByName<T> = IndexMap<Text, T, FxBuildHasher>;
 
 /// What is remembered of one scene, by whole names.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -222,6 +223,9 @@ impl State {
     /// What is to be remembered of a scene that is loaded, or of what belongs to none.
     pub(crate) fn remember(&self, scene: Option<SceneId>) -> SceneMemory {
         let mut memory = SceneMemory::default();
+        // Growing step by step would cost more than counting first.
+        memory.vars.reserve(self.vars.iter().filter(|(_, var)| var.remembered).count());
+        memory.objects.reserve(self.objects.iter().filter(|(_, object)| object.remembered).count());
         for (_, var) in self.vars.iter().filter(|(_, var)| var.remembered) {
             if self.home_of_var(var) != scene {
                 continue;
@@ -266,7 +270,7 @@ impl State {
         memory
     }
 
-    fn home_of_var(&self, var: &crate::var::Var) -> Option<SceneId> {
+    pub(crate) fn home_of_var(&self, var: &crate::var::Var) -> Option<SceneId> {
         match var.of {
             Some(object) => self.objects.get(object).and_then(|object| object.home),
             None => var.scene,

@@ -30,19 +30,10 @@ impl State {
         }
     }
 
-    /// A scene could not be made: what is remembered of it stays as it is.
-    pub(crate) fn forget_memory(&mut self, scene: SceneId) {
-        if let Some(scene) = self.scenes.get_mut(scene) {
-            scene.unmade = true;
-        }
-    }
-
     /// Puts back what is remembered of a scene that is loaded, or of what belongs to none.
     pub(super) fn recall_in(&mut self, scene: Option<SceneId>, memory: &SceneMemory) -> Vec<Misfit> {
         let mut misfits = Vec::new();
-        // What is remembered here, to find out of what nothing is said.
-        let here = self.remember(scene);
-        self.recall_objects(scene, &memory.objects, &here.objects, &mut misfits);
+        self.recall_objects(scene, &memory.objects, &mut misfits);
         for (name, value) in &memory.vars {
             self.recall_var(scene, name, None, value, &mut misfits);
         }
@@ -54,13 +45,30 @@ impl State {
                 }
             }
         }
-        self.recall_parts(&memory.parts, &here.parts, &mut misfits);
-        let missing = |kind, name: &Text| Misfit::Missing { kind, name: name.clone() };
-        let missing_vars = here.vars.keys().filter(|name| !memory.vars.contains_key(*name));
-        misfits.extend(missing_vars.map(|name| missing("variable", name)));
-        let missing_parts = here.parts.keys().filter(|name| !memory.parts.contains_key(*name));
-        misfits.extend(missing_parts.map(|name| missing("part", name)));
+        self.recall_parts(scene, &memory.parts, &mut misfits);
+        self.find_missing(scene, memory, &mut misfits);
         misfits
+    }
+
+    /// What is to be remembered here, and of which nothing is said.
+    fn find_missing(&self, scene: Option<SceneId>, memory: &SceneMemory, misfits: &mut Vec<Misfit>) {
+        let missing = |kind, name: &Text| Misfit::Missing { kind, name: name.clone() };
+        let remembered = self.vars.iter().map(|(_, var)| var).filter(|var| var.remembered);
+        let vars = remembered.filter(|var| !memory.vars.contains_key(&var.name));
+        misfits.extend(
+            vars.filter(|var| self.home_of_var(var) == scene).map(|var| missing("variable", &var.name)),
+        );
+        for (_, object) in self.objects.iter().filter(|(_, object)| object.home == scene) {
+            if object.remembered && !memory.objects.contains_key(&object.name) {
+                misfits.push(missing("object", &object.name));
+            }
+            let parts = object.parts.iter().filter_map(|part| self.parts.part(*part));
+            let names =
+                parts.filter(|part| !part.remembered().is_empty()).map(|part| part_name(object, part));
+            misfits.extend(
+                names.filter(|name| !memory.parts.contains_key(name)).map(|name| missing("part", &name)),
+            );
+        }
     }
 
     fn recall_var(
@@ -110,12 +118,13 @@ impl State {
         &mut self,
         scene: Option<SceneId>,
         objects: &ByName<ObjectMemory>,
-        here: &ByName<ObjectMemory>,
         misfits: &mut Vec<Misfit>,
     ) {
         for (name, memory) in objects {
-            let found = self.find(name).filter(|_| here.contains_key(name));
-            let Some(id) = found else {
+            let here = |id: &ObjectId| {
+                self.objects.get(*id).is_some_and(|object| object.remembered && object.home == scene)
+            };
+            let Some(id) = self.find(name).filter(here) else {
                 // What was ended already when nothing of it was made is as it should be.
                 if !memory.gone {
                     misfits.push(unknown("an object", name));
@@ -150,29 +159,28 @@ impl State {
 
     fn recall_parts(
         &mut self,
+        scene: Option<SceneId>,
         parts: &ByName<ByName<Remembered>>,
-        here: &ByName<ByName<Remembered>>,
         misfits: &mut Vec<Misfit>,
     ) {
         for (name, fields) in parts {
-            let Some(known) = here.get(name) else {
+            let found = name.rsplit_once('.').and_then(|(object, _)| self.find(object)).and_then(|object| {
+                let object = self.objects.get(object).filter(|object| object.home == scene)?;
+                object.parts.iter().copied().find_map(|id| {
+                    let part = self.parts.part(id).filter(|part| part_name(object, *part) == *name)?;
+                    Some((id, part.remembered()))
+                })
+            });
+            let Some((part, known)) = found.filter(|(_, known)| !known.is_empty()) else {
                 misfits.push(unknown("a part", name));
                 continue;
             };
-            let found = name.rsplit_once('.').and_then(|(object, _)| self.find(object)).and_then(|object| {
-                let object_here = self.objects.get(object)?;
-                let is = |part: &&crate::PartId| {
-                    self.parts.part(**part).is_some_and(|part| part_name(object_here, part) == *name)
-                };
-                object_here.parts.iter().find(is).copied()
-            });
-            let Some(part) = found else { continue };
             let mut values: Vec<(&str, Value)> = Vec::new();
             for (field, value) in fields {
-                let known_value =
-                    known.get(field).and_then(|known| self.value_of_memory(known, None)?.type_of());
+                let known_field = known.iter().find(|(known, _)| *known == field.as_str());
+                let known_value = known_field.and_then(|(_, known)| known.type_of());
                 let whole = || smol_str::format_smolstr!("{name}.{field}");
-                match (known.contains_key(field), self.value_of_memory(value, known_value.as_ref())) {
+                match (known_field.is_some(), self.value_of_memory(value, known_value.as_ref())) {
                     (false, _) => misfits.push(unknown("a field", &whole())),
                     (true, Some(value)) => values.push((field, value)),
                     (true, None) => misfits.push(Misfit::Retyped {

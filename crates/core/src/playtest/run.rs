@@ -115,6 +115,13 @@ struct Run<'a, G> {
 
 type Outcome = Result<Option<Failure>, Error>;
 
+/// Lines that are done one after the other: those to come, and the one under way.
+#[derive(Default)]
+struct Lane {
+    lines: VecDeque<usize>,
+    act: Option<(usize, Act)>,
+}
+
 /// What an expression reads now.
 pub(super) fn readings(state: &State, expr: &Expr) -> Found {
     let mishap = Cell::new(None);
@@ -170,10 +177,10 @@ impl<G: 'static> Run<'_, G> {
     /// Several things are done at the same time.
     fn together(&mut self, lanes: Vec<Vec<usize>>) -> Outcome {
         self.tally.act();
-        let mut lanes: Vec<(VecDeque<usize>, Option<(usize, Act)>)> =
-            lanes.into_iter().map(|lines| (lines.into(), None)).collect();
+        let mut lanes: Vec<_> =
+            lanes.into_iter().map(|lines| Lane { lines: lines.into(), act: None }).collect();
         loop {
-            for (lines, act) in &mut lanes {
+            for Lane { lines, act } in &mut lanes {
                 while act.is_none()
                     && let Some(line) = lines.pop_front()
                 {
@@ -185,11 +192,13 @@ impl<G: 'static> Run<'_, G> {
                     }
                 }
             }
-            let Some(line) = lanes.iter().find_map(|(_, act)| Some(act.as_ref()?.0)) else { return Ok(None) };
+            let Some(line) = lanes.iter().find_map(|lane| Some(lane.act.as_ref()?.0)) else {
+                return Ok(None);
+            };
             if let Some(failure) = self.tick(line)? {
                 return Ok(Some(failure));
             }
-            for (_, act) in &mut lanes {
+            for Lane { act, .. } in &mut lanes {
                 let Some((line, begun)) = act else { continue };
                 match begun.go_on(self.world)? {
                     Progress::More => {}

@@ -241,11 +241,7 @@ impl State {
             Op::Spawn { mould, at, local } => {
                 let at = Expr::Place(Box::new(at.clone()));
                 let at = self.work_out(&at, run).as_vector().ok_or(Error::NobodyThere)?;
-                let before = self.scenes.current;
-                self.scenes.current = self.scene_of_wire(run.wire).or(before);
-                let made = self.spawn(*mould, at, run.doing);
-                self.scenes.current = before;
-                let object = made?;
+                let object = self.spawn_for(run, *mould, at)?;
                 if let Some(local) = local {
                     run.keep(*local, object.into());
                 }
@@ -299,6 +295,20 @@ impl State {
             Op::Stop => return Ok(Next::End),
         }
         Ok(Next::Go)
+    }
+
+    /// What a wire of a scene makes is in that scene.
+    fn spawn_for(
+        &mut self,
+        run: &Run,
+        mould: crate::mould::MouldId,
+        at: glam::Vec3,
+    ) -> Result<ObjectId, Error> {
+        let before = self.scenes.current;
+        self.scenes.current = self.scene_of_wire(run.wire).or(before);
+        let made = self.spawn(mould, at, run.doing);
+        self.scenes.current = before;
+        made
     }
 
     /// Whether this began because somebody was sent into a zone: then it does not send him on, or two doors that lead

@@ -32,6 +32,7 @@ use crate::{
 
 /// An object about to be made. Nothing happens until [`add`](Self::add).
 #[derive(Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
 #[must_use = "an object is made by `add`"]
 pub struct NewObject<'w> {
     state: &'w mut State,

@@ -78,15 +78,16 @@ impl<G: 'static> World<G> {
         if self.state.scenes.is_loaded(scene) {
             return Ok(());
         }
-        let make = self.makers.get(&scene).cloned().ok_or(Error::NoSuchScene)?;
+        let maker = self.makers.get(&scene).cloned().ok_or(Error::NoSuchScene)?;
         let name = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
         let before = self.state.scenes.current;
         self.state.scenes.begin(&name);
-        let made = make(self);
+        let made = maker(self);
         self.state.scenes.current = before;
         if let Err(error) = made {
-            self.state.forget_memory(scene);
-            self.state.unload_scene(scene);
+            // What is remembered of it stays as it is.
+            self.state.end_scene(scene);
+            self.free_what_ended();
             return Err(error);
         }
         self.state.bus.trace.note(None, 0, Event::Loaded { scene });

@@ -85,13 +85,13 @@ impl<'m, 'd> Written<'m, 'd> {
             };
             let first = lines.len() + 1;
             // What one player does is done one after the other.
-            let mut lanes: BTreeMap<&str, Vec<usize>> = BTreeMap::new();
+            let mut by_player: BTreeMap<&str, Vec<usize>> = BTreeMap::new();
             for (index, step) in steps.iter().enumerate() {
-                lanes.entry(player_of(&step.step).unwrap_or_default()).or_default().push(first + index);
+                by_player.entry(player_of(&step.step).unwrap_or_default()).or_default().push(first + index);
             }
-            let mut lanes: Vec<_> = lanes.into_values().collect();
-            lanes.sort();
-            lines.push(Line::Together { span: step.span, lanes, to: first + steps.len() });
+            let mut apart: Vec<_> = by_player.into_values().collect();
+            apart.sort();
+            lines.push(Line::Together { span: step.span, lanes: apart, to: first + steps.len() });
             lines.extend(steps.iter().map(Line::One));
         }
         let players = playtest.players.iter().map(|player| player.name.text.clone()).collect();
@@ -216,7 +216,8 @@ impl<'m, 'd> Written<'m, 'd> {
                 PlaytestStep::Answer { who: player(name)?, prompt: part.ok_or_else(unknown)? }
             }
             Step::Join { player, at, scene, tags } => {
-                let own = self.loaded.scene_name().unwrap_or_default();
+                let alone = self.loaded.view == View::Alone;
+                let own = self.loaded.scene_name().filter(|_| !alone).unwrap_or_default();
                 let scene = scene.as_ref().map_or(own, |scene| scene.text.as_str());
                 let at = at.as_ref().map(|at| (scene.into(), at.text()));
                 let tags = tags.iter().map(|tag| tag.text.clone()).collect();

@@ -171,7 +171,7 @@ impl Lower<'_> {
             match token.text().parse() {
                 Ok(seed) => seeds.push(seed),
                 Err(_) => {
-                    self.bad_literal(self.span(token.text_range()), "expected a whole number from 0 up")
+                    self.bad_literal(self.span(token.text_range()), "expected a whole number from 0 up");
                 }
             }
         }

@@ -123,7 +123,11 @@ impl Resolver<'_, '_> {
         if self.is_effect(path) || self.signal_named(path, cx).is_some() {
             return;
         }
-        self.signal(path, cx);
+        if path.single().is_some() {
+            self.unknown_watched(path);
+        } else {
+            self.signal(path, cx);
+        }
     }
 
     fn is_effect(&self, path: &Path) -> bool {
@@ -171,6 +175,10 @@ impl Resolver<'_, '_> {
             self.signal(path, cx);
             return;
         }
+        self.unknown_watched(path);
+    }
+
+    fn unknown_watched(&mut self, path: &Path) {
         let signals = self.names.signals.iter().chain(&self.names.effects);
         let mut names: Vec<_> = signals.map(|message| message.name.to_string()).collect();
         for (index, object) in self.names.objects.iter().enumerate().take(20) {

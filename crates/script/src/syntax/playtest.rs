@@ -119,9 +119,9 @@ impl Parser<'_> {
 
     fn action(&mut self) {
         self.node(SyntaxKind::Action, |p| match p.nth_text(0) {
-            "walks" => p.to_or_at("to", "an object to walk to"),
-            "points" => p.to_or_at("at", "an object to point at"),
-            "goes" => p.to_or_at("through", "an object to go through"),
+            "walks" => p.verb("to", "an object to walk to"),
+            "points" => p.verb("at", "an object to point at"),
+            "goes" => p.verb("through", "an object to go through"),
             "answers" => {
                 p.bump();
                 p.path("an object with a prompt");
@@ -161,7 +161,7 @@ impl Parser<'_> {
     }
 
     /// A verb, the word that goes with it, and where.
-    fn to_or_at(&mut self, word: &str, what: &str) {
+    fn verb(&mut self, word: &str, what: &str) {
         self.bump();
         if !self.eat_word(word) {
             self.fault(&format!("`{word}`"));
