@@ -11,7 +11,7 @@ pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
     let time = clock_time(state.rate(), failure.tick);
     let mut lines = Vec::new();
     if let Some(expected) = &failure.expected {
-        let within = failure.within.map_or(String::new(), |span| format!(" within {}s", span.0));
+        let within = failure.within.map_or(String::new(), |span| format!(", within {}s", span.0));
         lines.push(format!("expected  {}{within}", expectation(state, expected)));
     }
     lines.push(format!("found     {}", found(state, failure)));

@@ -119,7 +119,13 @@ impl State {
         self.darken(id, Reason::ZoneGone, as_body, doing);
         let Some(object) = self.objects.get(id) else { return Err(Error::NoSuchObject) };
         let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
-        let cause = self.bus.trace.note(doing.cause, 0, Event::Destroyed { object: id, name });
+        // Of a scene that ends it is enough to say that it does.
+        let cause = if self.memory.quiet {
+            self.bus.trace.feed(&Value::Object(id));
+            doing.cause
+        } else {
+            self.bus.trace.note(doing.cause, 0, Event::Destroyed { object: id, name })
+        };
         let doing = Doing { cause, ..doing };
         for wire in wires {
             self.cut_now(wire, doing);

@@ -95,6 +95,9 @@ pub(crate) struct Scenes {
     pub(crate) frozen: u32,
     /// Loaded since the last upkeep; each is told that it is ready when its objects have been.
     pub(crate) fresh: Vec<SceneId>,
+    /// A scene is being made.
+    #[serde(skip)]
+    pub(crate) loading: bool,
     /// How often scenes were loaded or unloaded: ids of what they consist of change then.
     pub(crate) changes: u64,
     roles: IndexMap<SmolStr, (ObjectId, Place)>,

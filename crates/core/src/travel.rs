@@ -25,9 +25,7 @@ payload! {
     pub struct Arrival {
         /// The name of the scene he was in; empty if he was in none.
         pub from: Text,
-        /// The name of the scene he is in.
-        pub scene: Text,
-        /// The name of the spot he arrived at.
+        /// The whole name of the spot he arrived at.
         pub spot: Text,
         /// Which way he faces.
         pub facing: crate::Rotation,
@@ -186,7 +184,7 @@ impl State {
             None => spot.scene == Some(to),
         };
         let there = self.spots.get(spot).filter(|spot| in_scene(spot)).ok_or_else(unknown)?;
-        let pose = crate::Pose { at: there.at, facing: there.facing };
+        let (pose, name) = (crate::Pose { at: there.at, facing: there.facing }, there.name.clone());
         self.thaw(to);
         let from = self.change_scene(leaving.body, Some(to), cause)?;
         let event = Event::Travelled { body: leaving.body, from, to, spot };
@@ -194,12 +192,8 @@ impl State {
         self.tweens.stop(Moved::Place(leaving.body));
         self.tweens.stop(Moved::Facing(leaving.body));
         self.relocate(leaving.body, pose, Way::Sent, cause)?;
-        let name = |scene: Option<SceneId>| {
-            let name = scene.and_then(|scene| self.scenes.name(scene));
-            Value::Text(name.cloned().unwrap_or_default())
-        };
-        let values =
-            [name(from), name(Some(to)), Value::Text(leaving.spot.clone()), Value::Rotation(pose.facing)];
+        let from = from.and_then(|from| self.scenes.name(from)).cloned().unwrap_or_default();
+        let values = [Value::Text(from), Value::Text(name), Value::Rotation(pose.facing)];
         let doing = Doing { who: Some(leaving.body), cause, by: None };
         self.tell_all_and_scene("arrived", Some(to), &values, doing);
         Ok(())

@@ -135,13 +135,13 @@ fn arrivals_are_told_with_where_from_and_where_to() {
         .run(|seen: &mut Seen, arrival, cx| {
             let who = cx.who().and_then(|who| cx.name(who)).unwrap_or_default();
             let yaw = arrival.facing.turn(Vec3::NEG_Z).x.round();
-            seen.push(format!("{who} {} {} {} {yaw}", arrival.from, arrival.scene, arrival.spot));
+            seen.push(format!("{who} {} {} {yaw}", arrival.from, arrival.spot));
         })
         .unwrap();
     canal.step(1);
     canal.world.bring(ada, "tunnel", "mouth.arrival").unwrap();
     canal.step(1);
-    assert!(canal.step(1).contains(&"ada lockside tunnel mouth.arrival -1".to_owned()));
+    assert!(canal.step(1).contains(&"ada lockside tunnel.mouth.arrival -1".to_owned()));
 }
 
 #[test]

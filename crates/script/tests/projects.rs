@@ -173,7 +173,7 @@ fn what_stands_in_the_wrong_file_is_told_of() {
         "object post\nshared \"nowhere.stoi\"\nscene \"lock.stoi\" left alone\nticks 0 per second\n",
         "manager keeper { on ready { open gate } }\neffect say(words: text)\nmould barge body\nkit idle() {}\n",
         "effect say(times: whole)\nmould barge body\non gate.opened { open lock.gate }\n\
-         on arrived(_, _, \"x\", _) when who in moon { close gate }\n\
+         on arrived(_, \"x\", _) when who in moon { close gate }\n\
          playtest \"far\" {\n  player ada at mouth.arival in lock\n  expect lock.gate is opne\n}\n",
     );
     insta::assert_snapshot!(told(&project(&all)));

@@ -20,7 +20,20 @@ pub fn value_text(state: &State, value: &Value) -> String {
         Value::Vector(vector) => vector_text(*vector),
         Value::Rotation(rotation) => {
             let (axis, degrees) = rotation.axis_and_degrees();
-            format!("{}deg about {}", rounded(degrees), vector_text(axis))
+            // Most turn about one of the axes, and a file would name that.
+            let named = [
+                (stoicheon_core::Vec3::X, "x"),
+                (stoicheon_core::Vec3::Y, "y"),
+                (stoicheon_core::Vec3::Z, "z"),
+            ];
+            let along = named.iter().find(|(known, _)| known.dot(axis).abs() > 0.999_999);
+            match along {
+                Some((known, name)) if known.dot(axis) < 0.0 => {
+                    format!("{}deg about {name}", rounded(-degrees))
+                }
+                Some((_, name)) => format!("{}deg about {name}", rounded(degrees)),
+                None => format!("{}deg about {}", rounded(degrees), vector_text(axis)),
+            }
         }
         Value::Colour(colour) => colour.to_string(),
         Value::Object(object) => state.name(*object).unwrap_or("somebody gone").to_owned(),

@@ -405,7 +405,7 @@ impl Printer<'_> {
                 format!("{} is sent to {spot}", self.name(*body))
             }
             Event::SentAway { body, scene, spot } => {
-                format!("{} is sent away to {spot} in {scene}", self.name(*body))
+                format!("{} is sent to {spot} in {scene}", self.name(*body))
             }
             Event::Miscalculated { mishap } => format!("miscalculated: {}", mishap.words()),
             Event::WaitsUntil { condition, limit } => {

@@ -229,7 +229,13 @@ impl<'w> NewObject<'w> {
             state.make_body(id, shape)?;
         }
         if running {
-            let record = state.bus.trace.note(cause, 0, Event::Spawned { object: id });
+            // Of a scene that is loaded it is enough to say that it is.
+            let record = if state.scenes.loading {
+                state.bus.trace.feed(&Value::Object(id));
+                cause
+            } else {
+                state.bus.trace.note(cause, 0, Event::Spawned { object: id })
+            };
             state.bus.watches.changed(Read::Objects, record);
             state.spawned.push((id, record));
             if plays {

@@ -82,7 +82,9 @@ impl<G: 'static> World<G> {
         let name = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
         let before = self.state.scenes.current;
         self.state.scenes.begin(&name);
+        self.state.scenes.loading = true;
         let made = maker(self);
+        self.state.scenes.loading = false;
         self.state.scenes.current = before;
         if let Err(error) = made {
             // What is remembered of it stays as it is.
