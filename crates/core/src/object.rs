@@ -7,6 +7,7 @@ use std::{
 
 use glam::Vec3;
 use indexmap::{IndexMap, IndexSet};
+use rustc_hash::FxBuildHasher;
 use serde::{Deserialize, Serialize};
 use slotmap::new_key_type;
 use smallvec::SmallVec;
@@ -206,7 +207,7 @@ pub(crate) struct Objects {
     all: Slots<ObjectId, Object>,
     /// Shared with snapshots until it changes.
     #[serde(skip)]
-    by_name: Arc<HashMap<SmolStr, ObjectId>>,
+    by_name: Arc<HashMap<SmolStr, ObjectId, FxBuildHasher>>,
     /// By number, which is the order of making.
     order: Vec<ObjectId>,
     tags: IndexSet<SmolStr>,

@@ -3,6 +3,7 @@
 use std::{collections::BTreeMap, sync::Arc};
 
 use indexmap::IndexMap;
+use rustc_hash::FxBuildHasher;
 use serde::{Deserialize, Serialize};
 use slotmap::new_key_type;
 use smol_str::SmolStr;
@@ -135,7 +136,7 @@ mod pairs {
 pub(crate) struct Vars {
     all: Slots<VarId, Var>,
     /// Shared with snapshots until it changes.
-    by_name: Arc<IndexMap<SmolStr, VarId>>,
+    by_name: Arc<IndexMap<SmolStr, VarId, FxBuildHasher>>,
 }
 
 impl Vars {

@@ -4,7 +4,9 @@ use std::io::Cursor;
 
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
 
-use crate::StoreError;
+use serde_json::Serializer;
+
+use crate::{StoreError, people::ForPeople};
 
 /// What a file can hold.
 pub trait Content: Serialize + DeserializeOwned {
@@ -48,7 +50,9 @@ pub fn to_bytes<T: Content>(content: &T, form: Form) -> Result<Vec<u8>, StoreErr
     let envelope = Envelope { holds: T::WORD.to_owned(), content };
     match form {
         Form::Json => {
-            let mut bytes = serde_json::to_vec_pretty(&envelope).map_err(unfit)?;
+            let mut bytes = Vec::new();
+            let mut to = Serializer::with_formatter(&mut bytes, ForPeople::default());
+            envelope.serialize(&mut to).map_err(unfit)?;
             bytes.push(b'\n');
             Ok(bytes)
         }

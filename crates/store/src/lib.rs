@@ -19,6 +19,7 @@
 mod bytes;
 mod error;
 mod file;
+mod people;
 
 use stoicheon_core::{Save, Snapshot};
 

@@ -53,15 +53,23 @@ impl State {
     /// What is to be remembered here, and of which nothing is said.
     fn find_missing(&self, scene: Option<SceneId>, memory: &SceneMemory, misfits: &mut Vec<Misfit>) {
         let missing = |kind, name: &Text| Misfit::Missing { kind, name: name.clone() };
-        let remembered = self.vars.iter().map(|(_, var)| var).filter(|var| var.remembered);
-        let vars = remembered.filter(|var| !memory.vars.contains_key(&var.name));
-        misfits.extend(
-            vars.filter(|var| self.home_of_var(var) == scene).map(|var| missing("variable", &var.name)),
-        );
-        for (_, object) in self.objects.iter().filter(|(_, object)| object.home == scene) {
-            if object.remembered && !memory.objects.contains_key(&object.name) {
-                misfits.push(missing("object", &object.name));
-            }
+        // When all that is spoken of fits, and it is as much as there is, nothing is missing.
+        let remembered = || {
+            let all = self.vars.iter().map(|(_, var)| var);
+            all.filter(|var| var.remembered && self.home_of_var(var) == scene)
+        };
+        if !misfits.is_empty() || remembered().count() != memory.vars.len() {
+            let vars = remembered().filter(|var| !memory.vars.contains_key(&var.name));
+            misfits.extend(vars.map(|var| missing("variable", &var.name)));
+        }
+        let at_home = || self.objects.iter().map(|(_, object)| object).filter(|object| object.home == scene);
+        let remembered = at_home().filter(|object| object.remembered).count();
+        if !misfits.is_empty() || remembered != memory.objects.len() {
+            let objects = at_home().filter(|object| object.remembered);
+            let objects = objects.filter(|object| !memory.objects.contains_key(&object.name));
+            misfits.extend(objects.map(|object| missing("object", &object.name)));
+        }
+        for object in at_home().filter(|object| !object.parts.is_empty()) {
             let parts = object.parts.iter().filter_map(|part| self.parts.part(*part));
             let names =
                 parts.filter(|part| !part.remembered().is_empty()).map(|part| part_name(object, part));
@@ -141,7 +149,10 @@ impl State {
                 continue;
             }
             if let Some(to) = pose(memory.at, memory.facing) {
-                self.relocate(id, to, Way::Placed, None).ok();
+                // Most things are where they were made.
+                if self.objects.get(id).is_some_and(|object| object.pose() != to) {
+                    self.relocate(id, to, Way::Placed, None).ok();
+                }
                 self.bus.trace.feed(&(id, to.at));
             } else {
                 misfits.push(Misfit::Retyped {

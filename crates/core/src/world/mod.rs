@@ -1,10 +1,12 @@
 //! The world: what runs the phases of the order law.
 
+mod attach;
 mod build;
 mod deliver;
 mod host;
 mod listing;
 mod mailbox;
+mod new_object;
 mod on;
 mod refusal;
 mod scenes;
@@ -32,10 +34,10 @@ use crate::{
     value::Text,
 };
 
-pub use build::NewObject;
 pub(crate) use deliver::{Fresh, Stores};
 pub(crate) use host::Input;
 pub use mailbox::{Letter, Mailbox};
+pub use new_object::NewObject;
 pub use on::{On, Outcome};
 use scenes::Maker;
 pub use snapshot::Snapshot;

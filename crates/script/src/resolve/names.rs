@@ -1,5 +1,9 @@
 //! Every name that is declared, and what it stands for. Kits are used here: each use makes its own names.
 
+mod declare;
+mod kits;
+mod view;
+
 use std::{
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
@@ -10,19 +14,15 @@ use stoicheon_core::{
     Catalogue, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, Payload, SpotId, TaskId, Type, VarId,
 };
 
+pub(crate) use view::View;
+
 use super::Report;
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Given, Items, Kit, Name},
+    model::{self, Kit, Name},
     source::Span,
-    suggest::{a, suggest},
+    suggest::a,
 };
-
-/// How deeply kits may use kits.
-const DEEPEST_USE: usize = 32;
-
-/// How many uses of kits a file may come to, those inside kits counted each time.
-const MOST_USES: usize = 100_000;
 
 /// The signals every world has.
 pub(crate) const OWN_SIGNALS: [&str; 6] = ["ready", "pressed", "released", "joined", "quit", "arrived"];
@@ -187,39 +187,6 @@ fn own_fields(name: &str) -> Arc<[Field]> {
     }
 }
 
-/// Which part of a project is looked at.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) enum View {
-    /// A file that stands alone, with those it shares.
-    #[default]
-    Alone,
-    /// What all scenes of a project share.
-    Hall,
-    /// The wiring of the scene of that number.
-    Scene(u32),
-    /// The playtests of the scene of that number, which may speak of every scene.
-    Playtests(u32),
-}
-
-impl View {
-    /// Whether what belongs to a scope is looked at and made.
-    fn takes(self, scope: &Scope<'_>) -> bool {
-        match self {
-            Self::Alone => true,
-            Self::Hall => scope.hall,
-            Self::Scene(_) => !scope.hall,
-            Self::Playtests(_) => false,
-        }
-    }
-}
-
-/// What comes next in a scope, in the order of the text.
-enum Next<'m> {
-    Object(&'m model::Object, Role),
-    Use(&'m model::Use),
-    Wire(&'m model::Wire),
-}
-
 impl<'m> Names<'m> {
     pub(crate) fn of(
         files: &'m [model::File],
@@ -361,312 +328,6 @@ impl<'m> Names<'m> {
             report.push(taken(kind, name, (old != Span::default()).then_some(old)));
         } else {
             things.insert(name.text.clone(), (thing, name.span));
-        }
-    }
-
-    fn items(&mut self, items: &'m Items, scope: usize, catalogue: &'m Catalogue, report: &mut Report<'_>) {
-        // What another part of the project looks at is told of there.
-        let muted = report.mute(!self.view.takes(&self.scopes[scope]));
-        self.all_items(items, scope, catalogue, report);
-        report.unmute(muted);
-    }
-
-    fn all_items(
-        &mut self,
-        items: &'m Items,
-        scope: usize,
-        catalogue: &'m Catalogue,
-        report: &mut Report<'_>,
-    ) {
-        for (written, effect) in items
-            .signals
-            .iter()
-            .map(|signal| (signal, false))
-            .chain(items.effects.iter().map(|effect| (effect, true)))
-        {
-            self.declared(written, effect, scope, report);
-        }
-        for written in &items.vars {
-            let index = self.add_var(written, None, scope);
-            self.call(scope, &written.name, Thing::Var(index), "variable", report);
-        }
-        for written in &items.spots {
-            let index = self.add_spot(written, None, scope);
-            self.call(scope, &written.name, Thing::Spot(index), "spot", report);
-        }
-        for written in &items.tasks {
-            let index = self.tasks.len();
-            let name = self.whole(scope, &written.name.text);
-            self.tasks.push(Task { name, written, scope, id: TaskId::default() });
-            if let Some(old) = self.scopes[scope].tasks.insert(written.name.text.clone(), index) {
-                report.push(taken("task", &written.name, Some(self.tasks[old].written.name.span)));
-            }
-        }
-        self.binds.extend(items.binds.iter().map(|written| Placed { written, scope, owner: None }));
-        self.rules.extend(items.rules.iter().map(|written| Placed { written, scope, owner: None }));
-
-        let mut next: Vec<(Span, Next<'m>)> = Vec::new();
-        next.extend(
-            items.objects.iter().map(|object| (object.name.span, Next::Object(object, Role::Object))),
-        );
-        next.extend(items.moulds.iter().map(|b| (b.name.span, Next::Object(b, Role::Mould))));
-        next.extend(items.uses.iter().map(|used| (used.span, Next::Use(used))));
-        next.extend(items.wires.iter().map(|wire| (wire.span, Next::Wire(wire))));
-        next.extend(items.managers.iter().map(|m| (m.name.span, Next::Object(m, Role::Manager))));
-        next.sort_by_key(|(span, _)| *span);
-        // Uses without a name are counted for each kit.
-        let mut numbers: BTreeMap<&str, usize> = BTreeMap::new();
-        for (_, next) in next {
-            match next {
-                Next::Object(object, role) => self.object(object, role, scope, catalogue, report),
-                Next::Wire(written) => self.wires.push(Placed { written, scope, owner: None }),
-                Next::Use(used) => {
-                    let number = numbers.entry(&used.kit.text).or_default();
-                    *number += usize::from(used.name.is_none());
-                    let number = *number;
-                    self.use_kit(used, number, scope, catalogue, report);
-                }
-            }
-        }
-    }
-
-    fn declared(
-        &mut self,
-        written: &'m model::Declaration,
-        effect: bool,
-        scope: usize,
-        report: &mut Report<'_>,
-    ) {
-        let mut name = self.whole(scope, &written.name.text);
-        if effect {
-            name = self.without_scene(name, scope);
-        }
-        let fields = fields_of(&written.fields);
-        let (list, kind) = if effect { (&mut self.effects, "effect") } else { (&mut self.signals, "signal") };
-        let map = if effect { &mut self.scopes[scope].effects } else { &mut self.scopes[scope].signals };
-        if let Some(old) = map.get(&written.name.text) {
-            // What the game offers may be said again.
-            let old = &list[*old];
-            let own = OWN_SIGNALS.contains(&written.name.text.as_str());
-            let same = !own && old.span.is_none() && old.fields == fields && old.name == name;
-            if !same {
-                report.push(taken(kind, &written.name, old.span));
-            }
-            return;
-        }
-        map.insert(written.name.text.clone(), list.len());
-        list.push(Message { name, fields, span: Some(written.name.span), effect: EffectId::default() });
-    }
-
-    fn add_var(&mut self, written: &'m model::Var, object: Option<usize>, scope: usize) -> usize {
-        let name = match object {
-            Some(object) => format_smolstr!("{}.{}", self.objects[object].name, written.name.text),
-            None => self.whole(scope, &written.name.text),
-        };
-        self.vars.push(Var { name, written, object, scope, bound: None, id: VarId::default() });
-        self.vars.len() - 1
-    }
-
-    fn add_spot(&mut self, written: &'m model::Spot, object: Option<usize>, scope: usize) -> usize {
-        let name = match object {
-            Some(object) => format_smolstr!("{}.{}", self.objects[object].name, written.name.text),
-            None => self.whole(scope, &written.name.text),
-        };
-        self.spots.push(Spot { name, written, object, scope, id: SpotId::default() });
-        self.spots.len() - 1
-    }
-
-    fn object(
-        &mut self,
-        written: &'m model::Object,
-        role: Role,
-        scope: usize,
-        catalogue: &'m Catalogue,
-        report: &mut Report<'_>,
-    ) {
-        let index = self.objects.len();
-        let mut name = self.whole(scope, &written.name.text);
-        if role == Role::Mould {
-            name = self.without_scene(name, scope);
-        }
-        if let Some(misplaced) = self.misplaced(written, role, scope) {
-            report.push(misplaced);
-        }
-        let mut object = Object::new(name.clone(), role, scope);
-        object.written = Some(written);
-        object.span = written.name.span;
-        object.tags = written.tags.iter().map(|tag| tag.text.clone()).collect();
-        if role == Role::Mould {
-            object.tags.push(name);
-        }
-        for part in &written.parts {
-            let Some(info) = catalogue.part(&part.kind.text) else { continue };
-            if object.parts.iter().any(|(_, known)| known.name == info.name) {
-                let message = format!("`{}` has a {} already", written.name.text, info.name);
-                report.push(Diagnostic::error(Code::NameTaken, message).at(part.kind.span, "the second one"));
-                continue;
-            }
-            object.parts.push((part, info));
-        }
-        for signal in &written.signals {
-            let entry = (fields_of(&signal.fields), signal.name.span);
-            let given_by_part = object.parts.iter().flat_map(|(_, info)| &info.signals);
-            let by_part = given_by_part.clone().any(|known| known.name == signal.name.text);
-            if let Some((_, old)) = object.signals.insert(signal.name.text.clone(), entry) {
-                report.push(taken("signal", &signal.name, Some(old)));
-            } else if by_part {
-                report.push(taken("signal", &signal.name, None));
-            }
-        }
-        for tag in &object.tags {
-            self.tagged.entry(tag.clone()).or_default().push(index);
-        }
-        self.tags.extend(object.tags.iter().cloned());
-        self.objects.push(object);
-        if role == Role::Mould {
-            if let Some(old) = self.scopes[scope].moulds.insert(written.name.text.clone(), index) {
-                report.push(taken("mould", &written.name, Some(self.objects[old].span)));
-            }
-        } else {
-            self.call(scope, &written.name, Thing::Object(index), "object", report);
-        }
-        for var in &written.vars {
-            let number = self.add_var(var, Some(index), scope);
-            if let Some(old) = self.objects[index].vars.insert(var.name.text.clone(), number) {
-                report.push(taken("variable", &var.name, Some(self.vars[old].written.name.span)));
-            }
-        }
-        for spot in &written.spots {
-            let number = self.add_spot(spot, Some(index), scope);
-            if let Some(old) = self.objects[index].spots.insert(spot.name.text.clone(), number) {
-                report.push(taken("spot", &spot.name, Some(self.spots[old].written.name.span)));
-            }
-        }
-        self.wires.extend(written.wires.iter().map(|wire| Placed {
-            written: wire,
-            scope,
-            owner: Some(index),
-        }));
-    }
-
-    /// In a project, a scene's objects stand with the scene, and who outlives scenes does not.
-    fn misplaced(&self, written: &model::Object, role: Role, scope: usize) -> Option<Diagnostic> {
-        let (message, label, help) = match role {
-            Role::Object if self.scopes[scope].hall => (
-                format!("`{}` is in no scene", written.name.text),
-                "stands in a file that every scene shares",
-                "move it to the file of a scene, or make it a manager",
-            ),
-            Role::Manager if self.view != View::Alone && !self.scopes[scope].hall => (
-                format!("the manager `{}` outlives the scene it stands in", written.name.text),
-                "stands in the file of one scene",
-                "move it to a file that the project shares",
-            ),
-            _ => return None,
-        };
-        Some(Diagnostic::error(Code::Misplaced, message).at(written.name.span, label).help(help))
-    }
-
-    fn use_kit(
-        &mut self,
-        used: &'m model::Use,
-        number: usize,
-        scope: usize,
-        catalogue: &'m Catalogue,
-        report: &mut Report<'_>,
-    ) {
-        let number_here = self.scopes[scope].scene_number;
-        let mut keys = [number_here, 0].map(|number| (number, used.kit.text.clone())).into_iter();
-        let Some(key) = keys.find(|key| self.kits.contains_key(key)) else {
-            let known = self.kits.keys().filter(|(number, _)| [0, number_here].contains(number));
-            let help = suggest(&used.kit.text, "kit", known.map(|(_, name)| name.as_str()));
-            report.push(
-                Diagnostic::error(Code::UnknownKit, format!("there is no kit `{}`", used.kit.text))
-                    .at(used.kit.span, "expected a kit")
-                    .help(help),
-            );
-            return;
-        };
-        let Some(kit) = self.kits.get(&key).copied() else { return };
-        let kit_number = key.0;
-        self.used_kits.insert(key);
-        let mut around = vec![used.span];
-        around.extend(&self.scopes[scope].uses);
-        let circle = self.scopes[scope].uses.contains(&used.span) || around.len() > DEEPEST_USE;
-        if circle || self.scopes.len() > MOST_USES {
-            let message = if circle {
-                format!("the kit `{}` is used inside itself", used.kit.text)
-            } else {
-                format!("expected at most {MOST_USES} uses of kits, found more")
-            };
-            report.push(Diagnostic::error(Code::Circle, message).at(used.span, "used here again"));
-            return;
-        }
-        let name = match &used.name {
-            Some(name) => name.text.clone(),
-            None => format_smolstr!("{}_{number}", used.kit.text),
-        };
-        let prefix = self.whole(scope, &name);
-        let inner = self.scopes.len();
-        // A kit sees the names of its file, not those of the place it is used at.
-        let of_kit = self.scopes.iter().position(|scope| scope.scene_number == kit_number);
-        let hall = self.scopes[scope].hall;
-        let parent = of_kit.or(Some(0));
-        let scene_number = number_here;
-        self.scopes.push(Scope { prefix, uses: around, parent, hall, scene_number, ..Scope::default() });
-        match &used.name {
-            Some(name) => self.call(scope, name, Thing::Use(inner), "use of a kit", report),
-            None => {
-                let entry = (Thing::Use(inner), used.kit.span);
-                self.scopes[scope].things.entry(name).or_insert(entry);
-            }
-        }
-        self.give(kit, used, inner, scope, report);
-        report.uses.push(self.scopes[inner].uses.clone());
-        self.items(&kit.items, inner, catalogue, report);
-        report.uses.pop();
-    }
-
-    fn give(
-        &mut self,
-        kit: &'m Kit,
-        used: &'m model::Use,
-        inner: usize,
-        outer: usize,
-        report: &mut Report<'_>,
-    ) {
-        for Given { name, .. } in &used.given {
-            if !kit.parameters.iter().any(|parameter| parameter.name.text == name.text) {
-                let known = kit.parameters.iter().map(|parameter| parameter.name.text.as_str());
-                let help = suggest(&name.text, "parameter", known);
-                let message = format!("the kit `{}` has no parameter `{}`", kit.name.text, name.text);
-                report.push(
-                    Diagnostic::error(Code::UnknownKit, message)
-                        .at(name.span, "expected a parameter")
-                        .at(kit.name.span, "the kit")
-                        .help(help),
-                );
-            }
-        }
-        for parameter in &kit.parameters {
-            let given = used.given.iter().find(|given| given.name.text == parameter.name.text);
-            let Some(given) = given else {
-                let message = format!(
-                    "the kit `{}` needs `{}`, {}",
-                    kit.name.text,
-                    parameter.name.text,
-                    a(parameter.ty.ty.word())
-                );
-                report.push(
-                    Diagnostic::error(Code::MissingSetting, message)
-                        .at(used.kit.span, format!("`{}` is not given", parameter.name.text))
-                        .at(parameter.name.span, "the parameter"),
-                );
-                self.scopes[inner].broken = true;
-                continue;
-            };
-            let thing = Thing::Given { ty: &parameter.ty.ty, value: &given.value, scope: outer };
-            self.call(inner, &parameter.name, thing, "parameter", report);
         }
     }
 }

@@ -1,0 +1,167 @@
+//! What an object is given: a body, parts, signals of its own, variables.
+
+use smallvec::SmallVec;
+use smol_str::SmolStr;
+
+use super::path;
+use crate::{
+    error::Error,
+    object::{Body, ObjectId},
+    part::{Part, PartId, PartKind, PartSpec, Region, Settings},
+    payload::{Field, Payload},
+    scene::Scenes,
+    signal::{Signal, SignalId, check_name},
+    space::Shape,
+    state::State,
+    var::{NewVar, VarId},
+};
+
+impl State {
+    /// Makes an object able to touch zones.
+    pub(super) fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
+        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let (pose, on) = (object.pose(), object.enabled && !object.fresh);
+        let room = Scenes::room(object.scene);
+        if let Some(body) = &object.body {
+            let key = body.key;
+            self.tracker.shape_body(key, shape.as_ref(), pose)?;
+            self.body_mut(id)?.shape = shape;
+            return Ok(());
+        }
+        let key = self.tracker.add_body(id, object.number, pose.at)?;
+        self.tracker.shape_body(key, shape.as_ref(), pose)?;
+        self.tracker.set_body_room(key, room)?;
+        if !on {
+            self.tracker.enable(key, false);
+        }
+        if let Some(object) = self.objects.get_mut(id) {
+            object.body = Some(Body { key, shape, ..Body::default() });
+        }
+        Ok(())
+    }
+
+    pub(crate) fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
+        let part = spec.into_part(self.rate())?;
+        let part = self.attach_part(object, part)?;
+        let signals = self.parts.get(part).map(|slot| slot.signals.clone()).unwrap_or_default();
+        Ok(P::handle(part, &signals))
+    }
+
+    fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?;
+        let (name, number) = (owner.name.clone(), owner.number);
+        let kind = part.kind();
+        for signal in kind.signals {
+            check_name(signal.name)?;
+            let name = path(&name, signal.name);
+            if self.bus.signals.find(&name).is_some() {
+                return Err(Error::NameTaken { kind: "a signal", name });
+            }
+        }
+        let region = part.region().cloned();
+        let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
+        let asks = part.asks();
+        let body = part.body().cloned();
+        // A part of a game's own may describe what cannot be: then nothing is made of it.
+        region.as_ref().map_or(Ok(()), Region::check)?;
+        body.as_ref().map_or(Ok(()), Shape::check_body)?;
+        let id = self.parts.insert(object, number, part);
+        let mut signals = SmallVec::new();
+        for signal in kind.signals {
+            let signal = signal.declare(&mut self.bus, &name)?;
+            self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
+            signals.push(signal);
+        }
+        if !asks.is_empty() {
+            let asks = asks.into_iter().map(|(name, expr)| (SmolStr::new_static(name), expr));
+            self.asked.insert(id, asks.collect());
+        }
+        self.list_part(id, lists);
+        if let Some(shape) = body {
+            self.make_body(object, Some(shape))?;
+        }
+        if let Some(region) = region {
+            let zone = self.add_zone(id, object, region)?;
+            self.parts.set_zone(id, zone);
+        }
+        if let Some(owner) = self.objects.get_mut(object) {
+            owner.parts.push(id);
+            owner.signals.extend(signals.iter().copied());
+        }
+        self.parts.set_signals(id, signals);
+        self.review_groups(object);
+        Ok(id)
+    }
+
+    /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
+    fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
+        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::Slot::rank);
+        let all = [&mut self.prompts, &mut self.pushes, &mut self.aimed];
+        for (list, _) in all.into_iter().zip(lists).filter(|(_, on)| *on) {
+            let index = list.partition_point(|other| rank(other) < rank(&id));
+            list.insert(index, id);
+        }
+    }
+
+    pub(crate) fn own_signal<T: Payload>(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+    ) -> Result<Signal<T>, Error> {
+        check_name(name)?;
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let signal = self.bus.declare::<T>(&path(&owner, name))?;
+        self.give_signal(object, signal.id());
+        Ok(signal)
+    }
+
+    pub(crate) fn own_signal_with(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+        fields: Vec<Field>,
+    ) -> Result<SignalId, Error> {
+        check_name(name)?;
+        let whole = path(self.name_of(object)?, name);
+        let signal = self.bus.declare_fields(&whole, fields)?;
+        self.give_signal(object, signal);
+        Ok(signal)
+    }
+
+    fn give_signal(&mut self, object: ObjectId, signal: SignalId) {
+        if let Some(owner) = self.objects.get_mut(object)
+            && !owner.signals.contains(&signal)
+        {
+            owner.signals.push(signal);
+        }
+        self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
+        self.review_groups(object);
+    }
+
+    pub(crate) fn attach_kind(
+        &mut self,
+        object: ObjectId,
+        kind: &'static PartKind,
+        settings: &Settings,
+    ) -> Result<PartId, Error> {
+        let part = (kind.build)(settings, self.rate())?;
+        self.attach_part(object, part)
+    }
+
+    pub(crate) fn declare_var(&mut self, new: NewVar) -> Result<VarId, Error> {
+        let scene = self.scenes.current;
+        let Some(object) = new.object else { return self.vars.declare(new.name.clone(), new, scene) };
+        check_name(&new.name)?;
+        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let name = self.objects.property_name(&new.name);
+        let var = self.vars.declare(path(&owner, &new.name), new, None)?;
+        if let Some(owner) = self.objects.get_mut(object) {
+            owner.properties.push((name, var));
+        }
+        if let Some(var) = self.vars.var_mut(var) {
+            var.property = Some(name);
+        }
+        self.adopt_by_binds(var, object, name);
+        Ok(var)
+    }
+}
