@@ -51,10 +51,21 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
             let objects = out::plural(objects, "object");
             let wires = out::plural(wires, "wire");
             let playtests = out::plural(file.playtests().count(), "playtest");
-            out::print(&format!("{name}: good ({objects}, {wires}, {playtests})\n"));
+            let scenes = scenes_of(&wirings, file);
+            out::print(&format!("{name}: good ({scenes}{objects}, {wires}, {playtests})\n"));
         } else {
             out::print(&format!("{name}: {}\n", out::count(file.diagnostics())));
         }
     }
     Ok(Outcome::of(faults))
+}
+
+/// How many scenes a file has that is a project's.
+fn scenes_of(wirings: &[Wiring], file: &Loaded) -> String {
+    let heads = wirings.iter().filter_map(|wiring| match wiring {
+        Wiring::Project(project) => Some(project),
+        Wiring::Scene(_) => None,
+    });
+    let head = heads.into_iter().find(|project| std::ptr::eq(project.head(), file));
+    head.map_or_else(String::new, |project| out::plural(project.scenes().len(), "scene") + ", ")
 }

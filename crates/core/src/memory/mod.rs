@@ -248,8 +248,8 @@ impl State {
                     ObjectMemory {
                         gone: false,
                         disabled: object.off,
-                        at: object.at.to_array(),
-                        facing: object.facing.quat().to_array(),
+                        at: plain(object.at.to_array()),
+                        facing: plain(object.facing.quat().to_array()),
                     },
                 );
             }
@@ -301,8 +301,8 @@ impl State {
                 name: name.clone(),
                 here: here.is_some(),
                 scene: scene.and_then(|scene| self.scenes.name(scene)).cloned(),
-                at: pose.at.to_array(),
-                facing: pose.facing.quat().to_array(),
+                at: plain(pose.at.to_array()),
+                facing: plain(pose.facing.quat().to_array()),
                 tags: tags
                     .or_else(|| Some(person.last.as_ref()?.tags.clone()))
                     .unwrap_or_default()
@@ -324,6 +324,11 @@ impl State {
     pub(crate) fn rate_of_memory(&self) -> TickRate {
         self.clock.rate
     }
+}
+
+/// A negative zero would only puzzle.
+fn plain<const N: usize>(numbers: [f32; N]) -> [f32; N] {
+    numbers.map(|number| number + 0.0)
 }
 
 /// `object.kind`

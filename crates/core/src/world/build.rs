@@ -39,7 +39,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Begins a manager: the one object that fills the role of that name. It is found by
-    /// [`manager`](State::manager) from everywhere, and stays when scenes are unloaded.
+    /// [`manager`](crate::State::manager) from everywhere, and stays when scenes are unloaded.
     #[track_caller]
     pub fn manager_for(&mut self, role: &str) -> NewObject<'_> {
         self.object(role).manager()
