@@ -21,13 +21,15 @@ struct Plain {
     worn: f64,
 }
 
-/// Mooring posts, of which the place and how worn they are is remembered.
-fn posts() -> World<()> {
+/// Mooring posts so far from where they were made, of which the place and how worn they are is remembered.
+fn posts(away: f32) -> World<()> {
     let mut world = World::with(Config { trace: TraceLevel::Off, ..Config::default() });
     for index in 0..OBJECTS {
-        let at = Vec3::new(f32::from(index) * 0.37, 0.0, f32::from(index % 100));
+        let at = Vec3::new(f32::from(index) * 0.37, away, f32::from(index % 100));
         let post = world.object(&format!("post_{index}")).at(at).remembered().add().unwrap();
-        world.declare(NewVar::new("worn", f64::from(index) / 7.0).of(post).remembered()).unwrap();
+        world
+            .declare(NewVar::new("worn", (f64::from(index) + f64::from(away)) / 7.0).of(post).remembered())
+            .unwrap();
     }
     world
 }
@@ -35,9 +37,9 @@ fn posts() -> World<()> {
 fn plain() -> Vec<Plain> {
     let one = |index: u16| Plain {
         name: format!("post_{index}"),
-        at: [f32::from(index) * 0.37, 0.0, f32::from(index % 100)],
+        at: [f32::from(index) * 0.37, 0.5, f32::from(index % 100)],
         facing: [0.0, 0.0, 0.0, 1.0],
-        worn: f64::from(index) / 7.0,
+        worn: (f64::from(index) + 0.5) / 7.0,
     };
     (0..OBJECTS).map(one).collect()
 }
@@ -84,8 +86,9 @@ fn second((mut world, walkers): (World<()>, Vec<ObjectId>)) -> Timed<'static> {
 
 pub(crate) fn rows(ratios: &mut Ratios) {
     let peer = "serde_json of plain structs";
-    let world = posts();
-    let bytes = to_bytes(&world.save().unwrap(), Form::Json).unwrap();
+    let world = posts(0.5);
+    // Two saves in turn, so that each finds everything elsewhere.
+    let mut saves = [&world, &posts(1.5)].map(|world| to_bytes(&world.save().unwrap(), Form::Json).unwrap());
     let structs = plain();
     let plain_bytes = serde_json::to_vec_pretty(&structs).unwrap();
     let write = Timed::new(1, move || {
@@ -95,9 +98,10 @@ pub(crate) fn rows(ratios: &mut Ratios) {
         black_box(serde_json::to_vec_pretty(&structs).unwrap());
     });
     ratios.row("saves.write", Some(2.0), write, peer, plain_write);
-    let mut other = posts();
+    let mut other = posts(0.5);
     let read = Timed::new(1, move || {
-        let save: Save = from_bytes(&bytes).unwrap();
+        saves.swap(0, 1);
+        let save: Save = from_bytes(&saves[0]).unwrap();
         assert!(other.recall(&save).unwrap().is_empty());
     });
     let plain_read = Timed::new(1, move || {

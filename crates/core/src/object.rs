@@ -170,6 +170,11 @@ impl Object {
         tags.iter().any(|tag| self.tags.contains(tag))
     }
 
+    /// It was taken out of the scene it was made for, and lives on while that is unloaded.
+    pub(crate) fn is_away_from_home(&self) -> bool {
+        self.carried || self.scene != self.home
+    }
+
     /// Where it is, scene and all.
     pub(crate) fn last_seen(&self) -> (Option<SceneId>, Pose) {
         (self.scene, self.pose())

@@ -13,7 +13,7 @@ use crate::{
     part::{Part, PartId, Pulse, Region, Touched},
     payload::Payload,
     scene::Scenes,
-    signal::Signal,
+    signal::{Signal, SignalId},
     space::{BodyKey, Reason, Shape, Touch, Tracker, ZoneKey},
     state::State,
     trace::{Event, RecordId},
@@ -177,6 +177,16 @@ impl State {
         self.touches = touches;
         self.pulse();
         self.prompt();
+    }
+
+    /// Whether a signal tells who came into a zone.
+    pub(crate) fn tells_who_entered(&self, signal: SignalId) -> bool {
+        let object = self.bus.signals.lane(signal).and_then(|lane| lane.of);
+        let mut parts = object.into_iter().flat_map(|object| self.parts_of(object));
+        parts.any(|part| {
+            let slot = self.parts.get(*part);
+            slot.is_some_and(|slot| slot.zone.is_some() && slot.signals.get(ENTERED) == Some(&signal))
+        })
     }
 
     /// What a touch came from: what moved the zone, or the body.

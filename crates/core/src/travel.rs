@@ -319,12 +319,12 @@ impl State {
     pub(crate) fn unload_scene(&mut self, scene: SceneId) {
         if self.scenes.is_loaded(scene) {
             self.put_in_memory(scene);
-            self.end_scene(scene);
+            self.end_all_of(scene);
         }
     }
 
     /// Ends a scene of which nothing is to be remembered.
-    pub(crate) fn end_scene(&mut self, scene: SceneId) {
+    pub(crate) fn end_all_of(&mut self, scene: SceneId) {
         let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
         let doing = Doing { cause, ..Doing::default() };
         self.memory.quiet = true;

@@ -322,6 +322,60 @@ fn what_is_carried_goes_along_and_is_set_down_by_who_leaves() {
 }
 
 #[test]
+fn what_was_taken_along_is_not_set_back_when_its_scene_is_made_anew() {
+    let mut canal = canal(WhenEmpty::Running);
+    let garden = canal.world.offer_scene("garden", WhenEmpty::Unloaded, |world| {
+        world.spot_at("bench", None, Vec3::ZERO, Rotation::NONE)?;
+        // What somebody took along is here before its scene is.
+        if world.find("token").is_none() {
+            let token = world.object("token").remembered().add()?;
+            world.declare(NewVar::new("worn", 0_i64).of(token).remembered())?;
+            world.attach(token, Door::swing(90.0).over(secs(0.1)).remembered())?;
+        }
+        Ok(())
+    });
+    let ada = canal.world.join("ada", Some(("garden", "bench"))).unwrap();
+    canal.step(1);
+    let token = canal.world.find("token").unwrap();
+    let (worn, door) = (canal.world.find_var("token.worn").unwrap(), canal.world.parts_of(token)[0]);
+    canal.world.hang(token, Some(ada)).unwrap();
+    canal.world.bring(ada, "lockside", "mouth.arrival").unwrap();
+    canal.step(3);
+    assert!(!canal.world.scenes().any(|scene| scene == garden));
+    canal.world.set(worn, 5_i64).unwrap();
+    canal.world.command(door, Door::TO_OPEN).unwrap();
+    canal.step(9);
+    for carried in [true, false] {
+        if !carried {
+            // Set down in another scene, it lies there.
+            canal.world.hang(token, None).unwrap();
+            canal.step(1);
+        }
+        canal.world.bring(ada, "garden", "bench").unwrap();
+        canal.step(2);
+        assert_eq!(canal.world.value(worn).unwrap(), &Value::Whole(5), "carried: {carried}");
+        assert!((canal.world.part::<Door>(door).unwrap().openness() - 1.0).abs() < 1e-9);
+        assert_eq!(canal.world.scene_of(token) == Some(garden), carried);
+        canal.world.bring(ada, "lockside", "mouth.arrival").unwrap();
+        canal.step(3);
+    }
+}
+
+#[test]
+fn a_scene_that_was_loaded_for_somebody_who_did_not_arrive_is_unloaded_again() {
+    let mut canal = canal(WhenEmpty::Unloaded);
+    let ada = canal.player("ada", canal.lockside, 5.0);
+    canal.step(1);
+    canal.world.bring(ada, "tunnel", "nowhere").unwrap();
+    canal.step(2);
+    assert!(!canal.world.scenes().any(|scene| scene == canal.tunnel));
+    assert!(canal.world.join("bob", Some(("tunnel", "nowhere"))).is_err());
+    canal.step(2);
+    assert!(!canal.world.scenes().any(|scene| scene == canal.tunnel));
+    assert_eq!(canal.world.scene_of(ada), Some(canal.lockside));
+}
+
+#[test]
 fn what_is_remembered_of_objects_is_where_they_are_and_whether_they_are_gone() {
     let mut canal = canal(WhenEmpty::Unloaded);
     let ada = canal.player("ada", canal.lockside, 5.0);

@@ -79,6 +79,11 @@ impl State {
         }
     }
 
+    /// What somebody took along has not ended with its scene, so it is as it is.
+    fn lives_on(&self, object: ObjectId) -> bool {
+        self.objects.get(object).is_some_and(crate::object::Object::is_away_from_home)
+    }
+
     fn recall_var(
         &mut self,
         scene: Option<SceneId>,
@@ -95,6 +100,9 @@ impl State {
             misfits.push(unknown("a variable", name));
             return;
         };
+        if self.vars.var(id).and_then(|var| var.of).is_some_and(|object| self.lives_on(object)) {
+            return;
+        }
         let ty = self.vars.var(id).and_then(|var| var.ty.clone());
         let Some(to) = self.value_of_memory(value, ty.as_ref()) else {
             misfits.push(Misfit::Retyped {
@@ -145,7 +153,7 @@ impl State {
                 self.destroy(id, Doing::default()).ok();
                 continue;
             }
-            if self.objects.get(id).is_some_and(|object| object.carried) {
+            if self.lives_on(id) {
                 continue;
             }
             if let Some(to) = pose(memory.at, memory.facing) {
@@ -182,6 +190,10 @@ impl State {
                     Some((id, part.remembered()))
                 })
             });
+            if found.as_ref().and_then(|(part, _)| self.object_of(*part)).is_some_and(|id| self.lives_on(id))
+            {
+                continue;
+            }
             let Some((part, known)) = found.filter(|(_, known)| !known.is_empty()) else {
                 misfits.push(unknown("a part", name));
                 continue;

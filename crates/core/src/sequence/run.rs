@@ -316,7 +316,7 @@ impl State {
     fn has_just_come(&mut self, who: ObjectId, run: &Run) -> bool {
         let came = run.doing.who == Some(who)
             && run.values.first().and_then(Value::as_text) == Some(Reason::Sent.word())
-            && self.bus.signals.lane(run.signal).is_some_and(|lane| lane.name.ends_with(".entered"));
+            && self.tells_who_entered(run.signal);
         if came {
             self.bus.trace.note(run.doing.cause, 0, Event::StaysHere { body: who });
         }

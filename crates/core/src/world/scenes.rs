@@ -88,12 +88,24 @@ impl<G: 'static> World<G> {
         self.state.scenes.current = before;
         if let Err(error) = made {
             // What is remembered of it stays as it is.
-            self.state.end_scene(scene);
+            self.state.end_all_of(scene);
             self.free_what_ended();
             return Err(error);
         }
         self.state.bus.trace.note(None, 0, Event::Loaded { scene });
         self.state.recall_scene(scene);
+        Ok(())
+    }
+
+    /// Loads a scene for somebody who is on his way there: if he does not arrive, nobody is in it.
+    fn load_for_visit(&mut self, scene: SceneId) -> Result<(), Error> {
+        if self.state.scenes.is_loaded(scene) {
+            return Ok(());
+        }
+        self.load_now(scene)?;
+        if let Some(scene) = self.state.scenes.get_mut(scene) {
+            scene.visited = true;
+        }
         Ok(())
     }
 
@@ -141,8 +153,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Lets a player join: at a spot of a scene, which is loaded if it has to be, or at one of no scene, whose name is
-    /// empty then; or, without one, where that player was
-    /// when he left, with the tags he had.
+    /// empty then; or, without one, where that player was when he left, with the tags he had.
     ///
     /// # Errors
     /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if he
@@ -163,7 +174,8 @@ impl<G: 'static> World<G> {
             }
         };
         if let Some(scene) = scene {
-            self.load_scene(scene)?;
+            self.load_for_visit(scene)?;
+            self.free_what_ended();
         }
         let pose = match (spot, &last) {
             (Some((scene, spot)), _) => {
@@ -215,7 +227,7 @@ impl<G: 'static> World<G> {
                 continue;
             }
             let gone = match self.state.scenes.find(&leaving.scene) {
-                Some(to) => self.load_now(to).and_then(|()| self.state.travel_to(&leaving, to, cause)),
+                Some(to) => self.load_for_visit(to).and_then(|()| self.state.travel_to(&leaving, to, cause)),
                 None => Err(Error::NoSuchScene),
             };
             if let Err(error) = gone {

@@ -55,8 +55,6 @@ struct Written<'m, 'd> {
     /// Its lines, those that are done together among them.
     lines: Vec<Line<'m>>,
     resolver: Resolver<'m, 'd>,
-    /// How often scenes had changed when names were looked up, and which world that was.
-    looked: Option<(u64, u64)>,
     players: Vec<SmolStr>,
 }
 
@@ -95,7 +93,7 @@ impl<'m, 'd> Written<'m, 'd> {
             lines.extend(steps.iter().map(Line::One));
         }
         let players = playtest.players.iter().map(|player| player.name.text.clone()).collect();
-        Ok(Self { loaded, playtest, lines, resolver, looked: None, players })
+        Ok(Self { loaded, playtest, lines, resolver, players })
     }
 
     /// The scene is there, and so are the players who are there from the start.
@@ -128,13 +126,9 @@ impl<'m, 'd> Written<'m, 'd> {
         Ok(())
     }
 
-    /// Names are looked up again when what they mean may have changed.
+    /// Names are looked up for each line: what they mean may have gone and come again, or another world begun.
     fn look(&mut self, state: &State) {
-        let now = (state.scene_changes(), state.objects().map(|_| 1).sum());
-        if self.looked != Some(now) {
-            self.resolver.find_in(state);
-            self.looked = Some(now);
-        }
+        self.resolver.find_in(state);
     }
 
     fn cx<'i>(&self, state: &State, ids: &'i dyn Ids) -> Cx<'i> {
