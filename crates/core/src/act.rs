@@ -1,13 +1,14 @@
 //! What can be done to a world: by a reaction, by a sequence, or for the host in the intake phase. Each change is
 //! true at once and leaves a record.
 
+use rand_pcg::rand_core::Rng as _;
+
 use crate::{
     bus::Doing,
     effect::EffectId,
     error::Error,
     expr::Mishap,
     object::ObjectId,
-    part::PartId,
     space::Reason,
     state::State,
     trace::{Event, RecordId},
@@ -19,16 +20,14 @@ use crate::{
 };
 
 impl State {
-    pub(crate) fn fault(&mut self, error: &impl std::fmt::Display, doing: Doing) {
-        self.bus.trace.note(doing.cause, 0, Event::Fault { message: error.to_string().into() });
+    /// A number from 0 up to but not including 1.
+    pub(crate) fn draw(&self) -> f64 {
+        // 32 bits are plenty for play, and exact in a float.
+        f64::from(self.random.borrow_mut().next_u32()) / 4_294_967_296.0
     }
 
-    pub(crate) fn command(&mut self, part: PartId, command: u8, doing: Doing) -> Result<(), Error> {
-        let alive = |object| self.objects.get(object).is_some();
-        if !self.object_of(part).is_some_and(alive) {
-            return Err(Error::NoSuchPart);
-        }
-        self.parts.command(part, command, &mut self.bus, doing)
+    pub(crate) fn fault(&mut self, error: &impl std::fmt::Display, doing: Doing) {
+        self.bus.trace.note(doing.cause, 0, Event::Fault { message: error.to_string().into() });
     }
 
     pub(crate) fn set_var(
@@ -61,6 +60,9 @@ impl State {
             doing.cause
         };
         self.bus.watches.changed(Read::Var(var), record);
+        if self.staged.contains_key(&var) {
+            self.leave_stage(var, Doing { cause: record, ..doing });
+        }
         Ok(())
     }
 
@@ -98,6 +100,9 @@ impl State {
             let plays = self.objects.people.get(&object.name).is_some_and(|person| person.id == id);
             self.set_parent(id, None)?;
             self.let_go(id, doing.cause);
+            if plays {
+                self.tell_quit(id, doing);
+            }
             let cause = self.end_alone(id, as_body, doing)?;
             for child in children.into_iter().rev() {
                 let Some(hangs) = self.objects.get(child) else { continue };
@@ -105,7 +110,10 @@ impl State {
                 if stays || carried {
                     self.set_parent(child, None)?;
                     if carried {
-                        self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
+                        let cause = self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
+                        let set_down = self.objects.get_mut(child);
+                        set_down.into_iter().for_each(|object| object.carried = false);
+                        self.tell_hung(child, None, Doing { cause, ..doing });
                     }
                 } else {
                     ending.push((child, Reason::BodyGone, Doing { cause, ..doing }));
@@ -113,6 +121,15 @@ impl State {
             }
         }
         Ok(())
+    }
+
+    /// Tells every part that a player is gone.
+    fn tell_quit(&mut self, player: ObjectId, doing: Doing) {
+        let mut parts: Vec<_> = self.parts.iter().map(|(id, slot)| (slot.rank(), id)).collect();
+        parts.sort_unstable();
+        for (_, part) in parts {
+            self.part_told(part, doing, &[], |part, cx| part.quit(player, cx));
+        }
     }
 
     fn end_alone(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<Option<RecordId>, Error> {

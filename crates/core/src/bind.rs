@@ -61,6 +61,10 @@ impl State {
         }
         for var in self.kept_vars(kept) {
             let var = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+            if let Some(part) = var.part {
+                let kind = self.kind_of(part).map_or("part", |kind| kind.name);
+                return Err(Error::KeptByPart { name: var.name.clone(), kind });
+            }
             if let Some(other) = var.bound {
                 let other = self.binds[other.0 as usize].place.clone();
                 return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
@@ -290,6 +294,10 @@ impl State {
     /// Refuses to set what a bind keeps.
     pub(crate) fn check_free(&self, var: VarId) -> Result<(), Error> {
         let known = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+        if let Some(part) = known.part {
+            let kind = self.kind_of(part).map_or("part", |kind| kind.name);
+            return Err(Error::KeptByPart { name: known.name.clone(), kind });
+        }
         match known.bound.and_then(|bind| self.binds.get(bind.0 as usize)).filter(|bind| !bind.ended) {
             Some(bind) => Err(Error::Bound { name: known.name.clone(), place: bind.place.clone() }),
             None => Ok(()),

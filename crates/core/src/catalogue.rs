@@ -8,8 +8,12 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
-    part::{BodyShape, Door, PartKind, Pick, Prompt, Push, SettingType, Solid, Zone},
+    part::{
+        Blend, BodyShape, Carrier, Choice, Cycle, Door, Item, PartKind, Pick, Prompt, Push, SettingType, Shake, Solid, Stages,
+        Switch, Tally, Teleporter, Timer, Zone,
+    },
     payload::{Field, Payload},
+    value::Type,
 };
 
 /// A signal that a part gives or the game emits, or an effect.
@@ -61,6 +65,18 @@ pub enum SettingInfoType {
     Amount,
     /// Nothing: it begins these settings again.
     More(Vec<SmolStr>),
+    /// Words of the user's own.
+    Words,
+    /// Words of the user's own, each with a span of time or two.
+    Spans,
+    /// Words of the user's own, each with names and values in braces.
+    Table,
+    /// A span of time, or one drawn between two each time.
+    Span,
+    /// A spot, perhaps of another scene.
+    Spot,
+    /// A signal; each time it comes, the part is given that command.
+    Signal(SmolStr),
 }
 
 /// A setting of a kind of part.
@@ -80,6 +96,91 @@ pub struct SettingInfo {
     pub required: bool,
 }
 
+/// A command of a kind of part. In JSON one with nothing to it can be its name alone.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(from = "CommandShape", deny_unknown_fields)]
+pub struct CommandInfo {
+    /// The word for it.
+    pub name: SmolStr,
+    /// What the part does then, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// What can be said with it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub params: Vec<ParamInfo>,
+}
+
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum CommandShape {
+    Name(SmolStr),
+    Whole {
+        name: SmolStr,
+        #[serde(default)]
+        about: SmolStr,
+        #[serde(default)]
+        params: Vec<ParamInfo>,
+    },
+}
+
+impl From<CommandShape> for CommandInfo {
+    fn from(shape: CommandShape) -> Self {
+        match shape {
+            CommandShape::Name(name) => Self { name, about: SmolStr::default(), params: Vec::new() },
+            CommandShape::Whole { name, about, params } => Self { name, about, params },
+        }
+    }
+}
+
+impl CommandInfo {
+    fn of(command: &crate::part::Command) -> Self {
+        let params = command.params.iter().map(|param| ParamInfo {
+            name: param.name.into(),
+            ty: param.ty.type_of(&[]),
+            about: param.about.into(),
+            required: param.required,
+        });
+        Self { name: command.name.into(), about: command.about.into(), params: params.collect() }
+    }
+}
+
+/// Something that is said with a command.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ParamInfo {
+    /// The word before it.
+    pub name: SmolStr,
+    /// Its type. A list without words is that of the part's own words; of a boolean the word alone is said.
+    #[serde(rename = "type")]
+    pub ty: Type,
+    /// What it is for, with its default.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// Whether it must be said.
+    #[serde(default)]
+    pub required: bool,
+}
+
+/// A variable that parts of a kind keep.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct VariableInfo {
+    /// Its name, without the object's.
+    pub name: SmolStr,
+    /// Its type. A list without words is that of the part's own words.
+    #[serde(rename = "type")]
+    pub ty: Type,
+    /// What that means, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+}
+
+impl VariableInfo {
+    fn of(variable: &crate::part::VariableKind) -> Self {
+        Self { name: variable.name.into(), ty: variable.ty.type_of(&[]), about: variable.about.into() }
+    }
+}
+
 /// A kind of part, as the catalogue has it.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -97,7 +198,13 @@ pub struct PartInfo {
     pub signals: Vec<MessageInfo>,
     /// The commands it takes.
     #[serde(default)]
-    pub commands: Vec<SmolStr>,
+    pub commands: Vec<CommandInfo>,
+    /// The variables it keeps, for everybody to read.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub variables: Vec<VariableInfo>,
+    /// The setting that lists the words it deals in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub words: Option<SmolStr>,
     /// Its settings.
     #[serde(default)]
     pub settings: Vec<SettingInfo>,
@@ -126,7 +233,9 @@ impl PartInfo {
             about: kind.about.into(),
             states: words(kind.states),
             signals: kind.signals.iter().map(signal).collect(),
-            commands: words(kind.commands),
+            commands: kind.commands.iter().map(CommandInfo::of).collect(),
+            variables: kind.variables.iter().map(VariableInfo::of).collect(),
+            words: kind.words.map(SmolStr::from),
             settings: kind.settings.iter().map(setting).collect(),
             kind: Some(kind),
         }
@@ -139,7 +248,8 @@ impl PartInfo {
 
     /// The number of a command, by name.
     pub fn command(&self, name: &str) -> Option<u8> {
-        index_of(&self.commands, name)
+        let mut commands = self.commands.iter();
+        commands.position(|command| command.name == name).and_then(|index| u8::try_from(index).ok())
     }
 
     /// A setting, by name.
@@ -169,6 +279,12 @@ impl SettingInfoType {
             SettingType::Rotation => Self::Rotation,
             SettingType::Condition => Self::Condition,
             SettingType::Amount => Self::Amount,
+            SettingType::Words => Self::Words,
+            SettingType::Spans => Self::Spans,
+            SettingType::Table => Self::Table,
+            SettingType::Span => Self::Span,
+            SettingType::Spot => Self::Spot,
+            SettingType::Signal(command) => Self::Signal(command.into()),
             SettingType::More(words) => Self::More(words.iter().copied().map(SmolStr::from).collect()),
         }
     }
@@ -236,6 +352,17 @@ impl Catalogue {
             &Pick::KIND,
             &Solid::KIND,
             &Push::KIND,
+            &Teleporter::KIND,
+            &Choice::KIND,
+            &Switch::KIND,
+            &Timer::KIND,
+            &Cycle::KIND,
+            &Tally::KIND,
+            &Stages::KIND,
+            &Item::KIND,
+            &Carrier::KIND,
+            &Shake::KIND,
+            &Blend::KIND,
         ];
         let parts = parts.map(PartInfo::of).into();
         Self { parts, signals: Vec::new(), effects: Vec::new(), roles: Vec::new() }

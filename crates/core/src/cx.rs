@@ -3,7 +3,6 @@
 use std::ops::Deref;
 
 use glam::Vec3;
-use rand_pcg::rand_core::Rng as _;
 
 use crate::{
     bus::Doing,
@@ -260,8 +259,7 @@ impl<G: 'static> Cx<'_, G> {
 
     /// A number from 0 up to but not including 1, from the world's own seeded source.
     pub fn random(&mut self) -> f64 {
-        // 32 bits are plenty for play, and exact in a float.
-        f64::from(self.state.random.borrow_mut().next_u32()) / 4_294_967_296.0
+        self.state.draw()
     }
 
     /// Begins a wire; it does not see the delivery under way.

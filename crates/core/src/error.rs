@@ -234,6 +234,20 @@ pub enum Error {
     /// The mould's id belongs to another world.
     #[error("this mould is not in the world: the id comes from another one")]
     NoSuchMould,
+    /// The settings of a part do not go together.
+    #[error("expected {expected}")]
+    BadSettings {
+        /// What was expected.
+        expected: &'static str,
+    },
+    /// Something would be set that a part keeps.
+    #[error("variable \"{name}\" is kept by its {kind}: tell that what to do instead")]
+    KeptByPart {
+        /// The variable.
+        name: SmolStr,
+        /// What kind of part it is.
+        kind: &'static str,
+    },
     /// Something would be set that a bind keeps.
     #[error("variable \"{name}\" is kept by the bind at {place}: set what that reads instead")]
     Bound {

@@ -48,6 +48,7 @@
 //! [`World::advance`] runs it all.
 
 mod act;
+mod alarm;
 mod bind;
 mod bus;
 mod catalogue;
@@ -80,6 +81,7 @@ mod signal;
 mod slots;
 pub mod space;
 mod spot;
+mod stage;
 mod state;
 mod touching;
 mod trace;
@@ -93,7 +95,9 @@ mod wire;
 mod world;
 
 pub use bind::{BindId, Kept};
-pub use catalogue::{Catalogue, MessageInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType};
+pub use catalogue::{
+    Catalogue, CommandInfo, MessageInfo, ParamInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType, VariableInfo,
+};
 pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
 pub use cx::Cx;
 pub use effect::{Effect, EffectId};
@@ -105,9 +109,11 @@ pub use memory::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, S
 pub use mould::{Mould, MouldId};
 pub use object::{ObjectId, PLAYER, PropertyName, Tag};
 pub use part::{
-    Activity, Aim, BodyShape, BuildPart, Current, Door, DoorHandle, Offer, Part, PartCx, PartId, PartKind,
-    PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push, Region, Setting,
-    SettingType, SettingValue, Settings, SignalKind, Solid, Swing, Touched, Zone, ZoneHandle, shape_from,
+    Activity, Aim, Args, Asked, Blend, BlendHandle, Blended, BodyShape, BuildPart, Carrier, CarrierHandle, Changed, Choice,
+    ChoiceHandle, Chosen, Command, Counted, Current, Cycle, CycleHandle, Declined, Door, DoorHandle, Held, Item, ItemHandle, Join, Offer, OpensBy, Param, ParamType,
+    Part, PartCx, PartId, PartKind, PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push, Refused, Region, Setting,
+    SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, SignalKind, Solid, Span, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally,
+    TallyHandle, Teleporter, TeleporterHandle, Timer, TimerHandle, Touched, VariableKind, Word, Zone, ZoneHandle, shape_from,
 };
 pub use payload::{Field, Payload};
 pub use pointing::Pointing;

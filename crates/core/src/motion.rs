@@ -4,7 +4,7 @@ use glam::{DVec3, Vec3};
 
 use crate::{
     geometry::Pose,
-    object::{Body, Course, Object, ObjectId},
+    object::{Body, Course, ObjectId},
     state::State,
     trace::Event,
     whereabouts::Way,
@@ -14,9 +14,7 @@ impl State {
     /// Phase 3: parts move one tick; then pushes; then bodies, by their walk and their velocity; each by object number;
     /// then tweens, as they began.
     pub(crate) fn motion(&mut self) {
-        let (objects, scenes) = (&self.objects, &self.scenes);
-        let may_move = |object: &Object| object.enabled && !scenes.is_frozen(object.scene);
-        self.parts.motion(&mut self.bus, |id| objects.get(id).is_some_and(may_move));
+        self.move_parts();
         self.push();
         let mut movers = std::mem::take(&mut self.movers);
         movers.retain(|(_, id)| self.move_on(*id));
@@ -51,7 +49,7 @@ impl State {
 
     /// Finds the bodies that move, when they were read from data.
     pub(crate) fn find_movers(&mut self) {
-        let moves = |object: &Object| object.body.as_ref().is_some_and(Body::moves);
+        let moves = |object: &crate::object::Object| object.body.as_ref().is_some_and(Body::moves);
         let moving = self.objects.iter().filter(|(_, object)| moves(object));
         self.movers = moving.map(|(id, object)| (object.number, id)).collect();
     }

@@ -9,7 +9,7 @@ use smol_str::{SmolStr, format_smolstr};
 use crate::{
     bus::Doing,
     error::Error,
-    object::ObjectId,
+    object::{ObjectId, PLAYER},
     part::{PartKind, Settings},
     payload::Field,
     signal::check_name,
@@ -19,7 +19,8 @@ use crate::{
     world::NewObject,
 };
 
-/// An object to be made while the world runs, as often as need be. Each one made has the mould's name and its own
+/// An object to be made while the world runs, as often as need be. Players who come after a mould called `player` was
+/// declared are made after that one: they have its tags, parts, variables and signals. Each one made has the mould's name and its own
 /// number for a name, and the mould's name for a tag: a wire on every object of that tag hears them all.
 ///
 /// ```
@@ -129,6 +130,20 @@ impl State {
             new = new.written_at(place.clone());
         }
         let object = new.add_caused(doing.cause)?;
+        self.furnish(object, &mould)?;
+        Ok(object)
+    }
+
+    /// Whoever plays is made after the mould called `player`, if there is one.
+    pub(crate) fn furnish_player(&mut self, object: ObjectId) -> Result<(), Error> {
+        let Some(mould) = self.moulds.get(PLAYER).cloned() else { return Ok(()) };
+        for tag in &mould.tags {
+            self.set_tag(object, tag, true)?;
+        }
+        self.furnish(object, &mould)
+    }
+
+    fn furnish(&mut self, object: ObjectId, mould: &Mould) -> Result<(), Error> {
         for (kind, settings) in &mould.parts {
             self.attach_kind(object, kind, settings)?;
         }
@@ -141,7 +156,7 @@ impl State {
         for var in &mould.vars {
             self.declare_var(var.clone().of(object))?;
         }
-        Ok(object)
+        Ok(())
     }
 
     pub(crate) fn find_mould(&self, name: &str) -> Option<MouldId> {

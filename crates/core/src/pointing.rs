@@ -52,7 +52,7 @@ impl State {
             let object = self.object_of(*part)?;
             let on =
                 |object: &crate::object::Object| object.enabled && !object.fresh && object.scene == scene;
-            let on = self.objects.get(object).is_some_and(on);
+            let on = self.objects.get(object).is_some_and(on) && !self.is_passable(object);
             Some((*part, object, self.parts.part(*part).filter(|_| on)?.aim()?))
         })
     }

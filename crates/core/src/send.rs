@@ -1,5 +1,6 @@
 //! Sending bodies to spots. `travel` takes them to other scenes.
 
+use glam::Vec3;
 use serde::{Deserialize, Serialize};
 
 use crate::{
@@ -21,9 +22,20 @@ pub struct Leaving {
 impl State {
     /// Sends a body to a spot of this world.
     pub(crate) fn send(&mut self, who: ObjectId, spot: SpotId, doing: Doing) -> Result<(), Error> {
+        self.send_beside(who, spot, Vec3::ZERO, doing)
+    }
+
+    /// Sends a body to so far from a spot of this world, as seen from there.
+    pub(crate) fn send_beside(
+        &mut self,
+        who: ObjectId,
+        spot: SpotId,
+        offset: Vec3,
+        doing: Doing,
+    ) -> Result<(), Error> {
         let (at, facing) = {
             let spot = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
-            (spot.at, spot.facing)
+            (spot.at + spot.facing.turn(offset), spot.facing)
         };
         self.objects.get(who).ok_or(Error::NoSuchObject)?;
         let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });

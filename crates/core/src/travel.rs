@@ -229,6 +229,7 @@ impl State {
                 }
             }
             self.review_groups(id);
+            self.review_alarms(id);
             self.light(id);
         }
         self.bus.watches.changed(crate::watch::Read::Objects, cause);
@@ -290,6 +291,7 @@ impl State {
         if let Some(scene) = self.scenes.get_mut(id) {
             scene.asleep = asleep.into_iter().map(|((due, _), run)| (due, run)).collect();
         }
+        self.review_alarms_of(id);
     }
 
     /// A frozen scene goes on: what waited has as much time left as it had.
@@ -312,6 +314,7 @@ impl State {
                 self.wake_up(run, due, passed);
             }
         }
+        self.review_alarms_of(id);
     }
 
     /// Ends a scene: its objects by number, then the wires that belong to none of them. Managers stay, and so do players

@@ -109,11 +109,36 @@ impl State {
         to: Value,
         length: Ticks,
         ease: Ease,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        if let Moved::Var(var, _) = moved {
+            self.check_free(var)?;
+        }
+        self.begin_tween(moved, to, length, ease, doing)
+    }
+
+    /// A part lets a variable it keeps go to another value.
+    pub(crate) fn glide_var(
+        &mut self,
+        var: VarId,
+        to: Value,
+        length: Ticks,
+        ease: Ease,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        self.begin_tween(Moved::Var(var, None), to, length, ease, doing)
+    }
+
+    fn begin_tween(
+        &mut self,
+        moved: Moved,
+        to: Value,
+        length: Ticks,
+        ease: Ease,
         mut doing: Doing,
     ) -> Result<(), Error> {
         let (from, to) = match moved {
             Moved::Var(var, who) => {
-                self.check_free(var)?;
                 let from = self.vars.get(var, who).cloned().ok_or(Error::NoSuchVar)?;
                 (from, self.vars.check(var, to)?)
             }

@@ -196,7 +196,8 @@ impl Type {
             | (Self::Colour, Value::Colour(_))
             | (Self::Object | Self::Player, Value::Object(_))
             | (Self::Spot, Value::Spot(_)) => true,
-            (Self::OneOf(words), Value::Text(word)) => words.contains(word),
+            // A list without words is that of a part, which only the part knows.
+            (Self::OneOf(words), Value::Text(word)) => words.is_empty() || words.contains(word),
             _ => false,
         }
     }

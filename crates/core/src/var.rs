@@ -12,6 +12,7 @@ use crate::{
     bind::BindId,
     error::Error,
     object::{ObjectId, PropertyName},
+    part::PartId,
     payload::type_word,
     scene::SceneId,
     signal::check_path,
@@ -101,6 +102,8 @@ pub(crate) struct Var {
     pub(crate) each: Option<BTreeMap<ObjectId, Value>>,
     /// Its name among those of its object.
     pub(crate) property: Option<PropertyName>,
+    /// The part that keeps it.
+    pub(crate) part: Option<PartId>,
     /// The bind that keeps it.
     pub(crate) bound: Option<BindId>,
     pub(crate) scene: Option<SceneId>,
@@ -158,7 +161,19 @@ impl Vars {
         let property = None;
         let hash = name_hash(&name);
         let var =
-            Var { hash, name: name.clone(), ty, value, each, property, bound: None, scene, of, remembered };
+            Var {
+            hash,
+            name: name.clone(),
+            ty,
+            value,
+            each,
+            property,
+            part: None,
+            bound: None,
+            scene,
+            of,
+            remembered,
+        };
         let id = self.all.insert(var);
         Arc::make_mut(&mut self.by_name).insert(name, id);
         Ok(id)

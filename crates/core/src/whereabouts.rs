@@ -215,6 +215,17 @@ impl State {
 
     /// Hangs an object on another one while the world runs: a player who leaves sets it down.
     pub(crate) fn carry(&mut self, id: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
+        self.carry_for(id, on, Doing::default())
+    }
+
+    /// The same, with whom it goes back to.
+    pub(crate) fn carry_for(
+        &mut self,
+        id: ObjectId,
+        on: Option<ObjectId>,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        let before = self.parent(id);
         let scene = on.and_then(|on| self.scene_of(on));
         self.set_parent(id, on)?;
         if let Some(object) = self.objects.get_mut(id) {
@@ -223,7 +234,18 @@ impl State {
         if on.is_some() && self.scene_of(id) != scene {
             self.change_scene(id, scene, None)?;
         }
+        if before != on {
+            self.tell_hung(id, on, doing);
+        }
         Ok(())
+    }
+
+    /// Tells the parts of an object that it was hung on something.
+    pub(crate) fn tell_hung(&mut self, id: ObjectId, on: Option<ObjectId>, doing: Doing) {
+        let parts = self.objects.get(id).map(|object| object.parts.clone()).unwrap_or_default();
+        for part in parts {
+            self.part_told(part, doing, &[], |part, cx| part.hung(on, cx));
+        }
     }
 
     /// Enables or disables an object, and what hangs on it.
@@ -268,6 +290,7 @@ impl State {
                 }
             }
         }
+        self.review_alarms(id);
         if on {
             self.light(id);
         }

@@ -5,7 +5,7 @@ use std::{collections::VecDeque, fmt, panic::Location, sync::Arc};
 use serde::{Deserialize, Serialize};
 use slotmap::new_key_type;
 use smallvec::SmallVec;
-use smol_str::SmolStr;
+use smol_str::{SmolStr, format_smolstr};
 
 use crate::{
     bus::Doing,
@@ -17,7 +17,8 @@ use crate::{
     signal::SignalId,
     slots::Slots,
     trace::Refusal,
-    value::Values,
+    value::{Text, Values},
+    var::VarId,
 };
 
 new_key_type! {
@@ -30,7 +31,7 @@ new_key_type! {
 pub struct Place {
     /// The file.
     pub file: SmolStr,
-    /// The line, from 1.
+    /// The line, from 1; 0 for the wire of a part, which stands nowhere.
     pub line: u32,
 }
 
@@ -41,11 +42,16 @@ impl Place {
         let caller = Location::caller();
         Self { file: SmolStr::new_static(caller.file()), line: caller.line() }
     }
+
+    /// A part of an object, whose wire it is.
+    pub(crate) fn of_part(kind: &str, object: &str) -> Self {
+        Self { file: format_smolstr!("the {kind} of {object}"), line: 0 }
+    }
 }
 
 impl fmt::Display for Place {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{}:{}", self.file, self.line)
+        if self.line == 0 { f.write_str(&self.file) } else { write!(f, "{}:{}", self.file, self.line) }
     }
 }
 
@@ -159,6 +165,8 @@ pub(crate) struct Wire {
     /// Who may cause it: bodies with one of these tags. Empty for anybody, and for nobody too.
     pub(crate) filter: Tags,
     pub(crate) guard: Guard,
+    /// The stage it belongs to: it ends what it has begun when that is left.
+    pub(crate) during: Option<(VarId, Text)>,
     /// How often it may still be taken.
     pub(crate) left: Option<u64>,
     pub(crate) cooldown: Option<Cooldown>,

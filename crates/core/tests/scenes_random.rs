@@ -36,7 +36,7 @@ fn make(world: &mut World<()>, number: usize) -> Result<(), Error> {
     let gate = world.object(&name("gate")).at(Vec3::new(8.0, 0.0, 0.0)).add()?;
     let post = world.attach(gate, Prompt::new("Wind").hold(secs(0.1)).reach(3.0))?;
     let gate = world.attach(gate, Door::swing(90.0).over(secs(0.3)).remembered())?;
-    let toggle = Step::Command { part: gate.part, command: Door::TO_TOGGLE };
+    let toggle = Step::Command { part: gate.part, command: Door::TO_TOGGLE, args: Vec::new() };
     world.on(pool.entered).run_steps([toggle.clone(), Step::Wait(secs(0.5)), toggle.clone()])?;
     world.on(post.answered).run_steps([toggle]).map(|_| ())
 }

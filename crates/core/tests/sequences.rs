@@ -322,7 +322,7 @@ fn steps_with_ids_of_another_world_are_faults_and_never_panic() {
         Step::Send { who: Expr::Who, spot: Value::from(far_spot).into() },
         Step::Spawn { mould: far_mould, at: Vec3::ZERO.into(), local: None },
         Step::Set { target: Target::Var(other.count), to: 1_i64.into() },
-        Step::Tell { object: Expr::Who, command: "open".into() },
+        Step::Tell { object: Expr::Who, command: "open".into(), args: Vec::new() },
         Step::Enable(Expr::Local(9)),
         Step::WaitFor(Expr::Who),
     ];

@@ -160,6 +160,19 @@ impl<'a> Scope<'a> {
             Expr::Enabled(object) => {
                 Value::Bool(self.object(object).is_some_and(|object| self.state.is_enabled(object)))
             }
+            Expr::Hidden(object) => {
+                Value::Bool(self.object(object).is_some_and(|object| self.state.is_hidden(object)))
+            }
+            Expr::Passable(object) => {
+                Value::Bool(self.object(object).is_some_and(|object| self.state.is_passable(object)))
+            }
+            Expr::Carries { object, tag } => {
+                let tagged = |item: &ObjectId| {
+                    self.state.objects.get(*item).is_some_and(|item| item.tags.contains(tag))
+                };
+                let items = self.object(object).map(|object| self.state.carried_by(object));
+                Value::Bool(items.is_some_and(|items| items.iter().any(tagged)))
+            }
             Expr::Place(of) => self.place(&self.value(of)).map_or(Value::Nothing, Value::Vector),
             Expr::Facing(of) => self.facing(&self.value(of)).map_or(Value::Nothing, Value::Rotation),
             Expr::Velocity(of) => {

@@ -203,6 +203,17 @@ pub enum Expr {
     Gone(Box<Expr>),
     /// Whether an object is there and enabled.
     Enabled(Box<Expr>),
+    /// Whether an object is there and cannot be seen, as one of its parts says.
+    Hidden(Box<Expr>),
+    /// Whether an object is there and in nobody's way, as one of its parts says.
+    Passable(Box<Expr>),
+    /// Whether an object carries an item with a tag.
+    Carries {
+        /// The object.
+        object: Box<Expr>,
+        /// The tag.
+        tag: Tag,
+    },
     /// Where an object or a spot is.
     Place(Box<Expr>),
     /// Which way an object or a spot faces.
@@ -326,6 +337,9 @@ impl Expr {
             | Self::InScene { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
+            | Self::Hidden(one)
+            | Self::Passable(one)
+            | Self::Carries { object: one, .. }
             | Self::Place(one)
             | Self::Facing(one)
             | Self::Velocity(one)
@@ -381,6 +395,9 @@ impl Expr {
             | Self::InScene { object: one, .. }
             | Self::Gone(one)
             | Self::Enabled(one)
+            | Self::Hidden(one)
+            | Self::Passable(one)
+            | Self::Carries { object: one, .. }
             | Self::Place(one)
             | Self::Facing(one)
             | Self::Velocity(one)

@@ -66,6 +66,9 @@ impl Expr {
             Self::Tagged { .. } | Self::InScene { .. } | Self::Gone(_) | Self::Enabled(_) => {
                 reads.insert(Read::Objects);
             }
+            Self::Hidden(_) | Self::Passable(_) | Self::Carries { .. } => {
+                reads.extend([Read::AnyPart, Read::Objects]);
+            }
             Self::Place(_) | Self::Facing(_) | Self::Distance(..) => {
                 reads.extend([Read::Places, Read::Objects]);
             }

@@ -215,7 +215,8 @@ impl State {
                 }
             }
             values.iter().for_each(|(_, value)| self.bus.trace.feed(value));
-            if !self.parts.recall(part, &values, &mut self.bus) {
+            let told = self.part_told(part, Doing::default(), &[], |part, cx| part.recall(&values, cx));
+            if !told.unwrap_or(false) {
                 misfits.push(Misfit::Retyped {
                     kind: "part",
                     name: name.clone(),
@@ -299,12 +300,5 @@ impl<G: 'static> World<G> {
         }
         self.free_what_ended();
         Ok(misfits)
-    }
-}
-
-impl crate::part::Parts {
-    /// A part becomes what it remembers; false if that is nothing it can be.
-    fn recall(&mut self, id: crate::PartId, values: &[(&str, Value)], bus: &mut crate::bus::Bus) -> bool {
-        self.told(id, bus, Doing::default(), |part, cx| part.recall(values, cx)).unwrap_or(false)
     }
 }

@@ -16,6 +16,8 @@ impl BodyShape {
         states: &[],
         signals: &[],
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &SHAPE_SETTINGS,
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
         blank: || Box::new(Self(Shape::ball(1.0))),

@@ -1,18 +1,13 @@
 //! What is known of a kind of part before there is one: its entry in the catalogue.
 
-use glam::Vec3;
-use indexmap::IndexMap;
-use smol_str::SmolStr;
-
-use super::Part;
+use super::{Part, Setting, Settings};
 use crate::{
     bus::Bus,
-    clock::{Seconds, TickRate},
+    clock::TickRate,
     error::Error,
-    expr::Expr,
-    geometry::{Colour, Rotation},
     payload::{Field, Payload},
     signal::SignalId,
+    value::{FieldValue, Text, Type, Value},
 };
 
 /// A kind of part.
@@ -27,7 +22,12 @@ pub struct PartKind {
     /// The signals it gives.
     pub signals: &'static [SignalKind],
     /// The commands it takes.
-    pub commands: &'static [&'static str],
+    pub commands: &'static [Command],
+    /// The variables it keeps, for everybody to read.
+    pub variables: &'static [VariableKind],
+    /// The setting that lists the words a part of this kind deals in, such as its answers: those that a [`Word`] of its
+    /// signals, its variables and its commands can be.
+    pub words: Option<&'static str>,
     /// Its settings, in the order a page lists them.
     pub settings: &'static [Setting],
     /// Makes one from settings of the listed types.
@@ -47,7 +47,8 @@ impl PartKind {
 
     /// The number of a command, by name.
     pub fn command(&self, name: &str) -> Option<u8> {
-        index_of(self.commands, name)
+        let mut commands = self.commands.iter();
+        commands.position(|command| command.name == name).and_then(|index| u8::try_from(index).ok())
     }
 
     /// A setting, by name.
@@ -101,196 +102,132 @@ impl SignalKind {
     }
 }
 
-/// A setting of a kind of part.
-#[derive(Clone, Copy, Debug)]
-pub struct Setting {
-    /// Its name.
+/// A command that a kind of part takes.
+#[derive(Debug)]
+pub struct Command {
+    /// The word for it.
     pub name: &'static str,
-    /// What it takes.
-    pub ty: SettingType,
+    /// What the part does then, in one sentence.
+    pub about: &'static str,
+    /// What can be said with it.
+    pub params: &'static [Param],
+}
+
+impl Command {
+    /// A command with nothing to it.
+    pub const fn new(name: &'static str, about: &'static str) -> Self {
+        Self { name, about, params: &[] }
+    }
+
+    /// A command with which something can be said.
+    pub const fn with(name: &'static str, about: &'static str, params: &'static [Param]) -> Self {
+        Self { name, about, params }
+    }
+}
+
+/// Something that is said with a command: `to` in `blend river to spate over 6s`.
+#[derive(Debug)]
+pub struct Param {
+    /// The word before it.
+    pub name: &'static str,
+    /// What it is.
+    pub ty: ParamType,
     /// What it is for, with its default.
     pub about: &'static str,
-    /// Whether it must be given.
+    /// Whether it must be said.
     pub required: bool,
 }
 
-impl Setting {
+impl Param {
     /// One that may be left out.
-    pub const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+    pub const fn optional(name: &'static str, ty: ParamType, about: &'static str) -> Self {
         Self { name, ty, about, required: false }
     }
 
-    /// One that must be given.
-    pub const fn required(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+    /// One that must be said.
+    pub const fn required(name: &'static str, ty: ParamType, about: &'static str) -> Self {
         Self { name, ty, about, required: true }
     }
 }
 
-/// One list of settings after another, for kinds that share some.
-pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>(
-    one: [Setting; ONE],
-    two: [Setting; TWO],
-) -> [Setting; ALL] {
-    let mut all = [BLANK; ALL];
-    let mut index = 0;
-    while index < ALL {
-        all[index] = if index < ONE { one[index] } else { two[index - ONE] };
-        index += 1;
-    }
-    all
-}
-
-const BLANK: Setting = Setting { name: "", ty: SettingType::Flag, about: "", required: false };
-
-/// What a setting takes.
+/// What is said with a command, and what a variable of a part holds. It is worked out when the command is given.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum SettingType {
-    /// An angle, with its unit.
-    Angle,
-    /// A span of time, with its unit.
-    Seconds,
-    /// Three numbers.
-    Vector,
+pub enum ParamType {
+    /// True or false. Said with a command, the word alone means true.
+    Flag,
     /// A number.
     Number,
+    /// A whole number.
+    Whole,
     /// Text.
     Text,
-    /// A colour.
-    Colour,
-    /// Nothing: it is there or it is not.
-    Flag,
+    /// A span of time.
+    Span,
+    /// Three numbers.
+    Vector,
+    /// An object.
+    Object,
+    /// One of the words this part deals in.
+    Word,
     /// One of these words.
     OneOf(&'static [&'static str]),
-    /// One or more tags.
-    Tags,
-    /// Any one word.
-    Word,
-    /// Two numbers or three, all above zero.
-    Size,
-    /// A turn, such as `30deg about y`.
-    Rotation,
-    /// A condition that is looked at while the world runs; `who` is known.
-    Condition,
-    /// A number that is worked out while the world runs; `who` is known.
-    Amount,
-    /// Nothing: it begins these settings again.
-    More(&'static [&'static str]),
 }
 
-/// The value of a setting.
-#[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
-pub enum SettingValue {
-    /// An angle in degrees.
-    Angle(f64),
-    /// A span of time.
-    Seconds(Seconds),
-    /// Three numbers.
-    Vector(Vec3),
-    /// A number.
-    Number(f64),
-    /// Text.
-    Text(SmolStr),
-    /// A colour.
-    Colour(Colour),
-    /// It is there.
-    Flag,
-    /// One word of a list.
-    Word(SmolStr),
-    /// Tags.
-    Tags(Vec<SmolStr>),
-    /// Three sizes; the last one does not count if it is flat.
-    Size {
-        /// The sizes.
-        size: Vec3,
-        /// Only two were given.
-        flat: bool,
-    },
-    /// A turn.
-    Rotation(Rotation),
-    /// A condition or an amount.
-    Expr(Expr),
-    /// Settings that were begun again.
-    More(Vec<Settings>),
-}
-
-/// The settings given for one part, by name.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Settings(IndexMap<SmolStr, SettingValue>);
-
-impl Settings {
-    /// Gives a setting its value, in place of an earlier one.
-    pub fn set(&mut self, name: &str, value: SettingValue) {
-        self.0.insert(name.into(), value);
-    }
-
-    /// Whether the setting was given.
-    pub fn has(&self, name: &str) -> bool {
-        self.0.contains_key(name)
-    }
-
-    /// An angle in degrees.
-    pub fn angle(&self, name: &str) -> Option<f64> {
-        if let Some(SettingValue::Angle(angle)) = self.0.get(name) { Some(*angle) } else { None }
-    }
-
-    /// A span of time.
-    pub fn seconds(&self, name: &str) -> Option<Seconds> {
-        if let Some(SettingValue::Seconds(span)) = self.0.get(name) { Some(*span) } else { None }
-    }
-
-    /// Three numbers.
-    pub fn vector(&self, name: &str) -> Option<Vec3> {
-        if let Some(SettingValue::Vector(vector)) = self.0.get(name) { Some(*vector) } else { None }
-    }
-
-    /// A number.
-    pub fn number(&self, name: &str) -> Option<f64> {
-        if let Some(SettingValue::Number(number)) = self.0.get(name) { Some(*number) } else { None }
-    }
-
-    /// Text.
-    pub fn text(&self, name: &str) -> Option<&str> {
-        if let Some(SettingValue::Text(text)) = self.0.get(name) { Some(text) } else { None }
-    }
-
-    /// A colour.
-    pub fn colour(&self, name: &str) -> Option<Colour> {
-        if let Some(SettingValue::Colour(colour)) = self.0.get(name) { Some(*colour) } else { None }
-    }
-
-    /// One word of a list.
-    pub fn word(&self, name: &str) -> Option<&str> {
-        if let Some(SettingValue::Word(word)) = self.0.get(name) { Some(word) } else { None }
-    }
-
-    /// Three sizes, and whether the last one does not count.
-    pub fn size(&self, name: &str) -> Option<(Vec3, bool)> {
-        if let Some(SettingValue::Size { size, flat }) = self.0.get(name) {
-            Some((*size, *flat))
-        } else {
-            None
+impl ParamType {
+    /// The type of its values, for a part that deals in those words.
+    pub fn type_of(self, words: &[smol_str::SmolStr]) -> Type {
+        match self {
+            Self::Flag => Type::Bool,
+            Self::Number => Type::Number,
+            Self::Whole => Type::Whole,
+            Self::Text => Type::Text,
+            Self::Span => Type::Duration,
+            Self::Vector => Type::Vector,
+            Self::Object => Type::Object,
+            Self::Word => Type::one_of(words.iter().cloned()),
+            Self::OneOf(words) => Type::one_of(words.iter().copied()),
         }
     }
+}
 
-    /// A turn.
-    pub fn rotation(&self, name: &str) -> Option<Rotation> {
-        if let Some(SettingValue::Rotation(turn)) = self.0.get(name) { Some(*turn) } else { None }
+/// A variable that parts of a kind keep. If the kind has a setting `per player`, and that is given, each player has one
+/// of it; if it has one called `remember`, and that is given, it is remembered.
+#[derive(Debug)]
+pub struct VariableKind {
+    /// Its name, without the object's.
+    pub name: &'static str,
+    /// What it holds.
+    pub ty: ParamType,
+    /// What that means, in one sentence.
+    pub about: &'static str,
+}
+
+/// A signal of its own object that is a command to a part.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Join {
+    /// The signal, without the object's name.
+    pub signal: &'static str,
+    /// The command, by number.
+    pub command: u8,
+    /// When its turn comes among the wires of that signal.
+    pub order: i32,
+}
+
+/// One of the words a part deals in, in the payload of a signal of its kind: an answer, a state of a cycle.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Word(pub Text);
+
+impl FieldValue for Word {
+    fn field_type() -> Type {
+        Type::one_of([] as [Text; 0])
     }
 
-    /// A condition or an amount.
-    pub fn expr(&self, name: &str) -> Option<&Expr> {
-        if let Some(SettingValue::Expr(expr)) = self.0.get(name) { Some(expr) } else { None }
+    fn to_value(&self) -> Value {
+        Value::Text(self.0.clone())
     }
 
-    /// Settings that were begun again, each time.
-    pub fn more(&self, name: &str) -> &[Settings] {
-        if let Some(SettingValue::More(more)) = self.0.get(name) { more } else { &[] }
-    }
-
-    /// Tags; none when the setting was not given.
-    pub fn tags(&self, name: &str) -> &[SmolStr] {
-        if let Some(SettingValue::Tags(tags)) = self.0.get(name) { tags } else { &[] }
+    fn from_value(value: &Value) -> Option<Self> {
+        value.as_text().map(|text| Self(text.into()))
     }
 }

@@ -1,7 +1,7 @@
 //! The pick: something that can be pointed at. The solid: something that hides what is behind it.
 
 use super::{
-    Part, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, kind::concat,
+    Part, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, setting::concat,
     region::SHAPE_SETTINGS, shape_from,
 };
 use crate::{
@@ -124,6 +124,8 @@ impl Pick {
         states: &[],
         signals: &[SignalKind::of::<Picked>("picked", "A player pointed at it.")],
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &PICK_SETTINGS,
         build: |settings, rate| Self(from_settings(settings, true)?).into_part(rate),
         blank: || Box::new(Self::of(Shape::ball(1.0))),
@@ -155,6 +157,8 @@ impl Solid {
         states: &[],
         signals: &[],
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &SHAPE_SETTINGS,
         build: |settings, rate| Self(from_settings(settings, false)?).into_part(rate),
         blank: || Box::new(Self::of(Shape::ball(1.0))),

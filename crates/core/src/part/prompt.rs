@@ -101,6 +101,8 @@ impl Prompt {
             SignalKind::of::<()>("answered", "Its key was pressed, or held for long enough."),
         ],
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &[
             Setting::required(
                 "label",

@@ -52,6 +52,8 @@ impl Push {
         states: &[],
         signals: &[],
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &[
             Setting::required(
                 "along",

@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 
 use super::{
     Part, PartId, PartKind, PartSpec, Pulse, Region, Setting, SettingType, Settings, SignalKind, Touched,
-    kind::concat, region::SHAPE_SETTINGS, shape_from,
+    setting::concat, region::SHAPE_SETTINGS, shape_from,
 };
 use crate::{
     clock::{Seconds, TickRate},
@@ -121,6 +121,8 @@ impl Zone {
         states: &[],
         signals: &Self::SIGNALS,
         commands: &[],
+        variables: &[],
+        words: None,
         settings: &SETTINGS,
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
         blank: || Box::new(Self::told()),

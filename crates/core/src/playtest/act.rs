@@ -8,7 +8,7 @@ use crate::{
     error::Error,
     expr::Expr,
     object::ObjectId,
-    part::{Part, PartId},
+    part::{Choice, Part, PartId},
     pointing::Pointing,
     scene::SceneId,
     value::Text,
@@ -97,6 +97,18 @@ pub(super) fn begin<G: 'static>(
             // From where he stands himself, any way will do.
             let along = if from == *to { Vec3::NEG_Y } else { *to - from };
             world.point(Pointing { who: *who, from, along, button: "primary".into() })?;
+            Act::Passes { left: 1 }
+        }
+        PlaytestStep::Choose { who, answer } => {
+            let has = |part: &PartId| {
+                let answers = world.part::<Choice>(*part).map(Choice::answers).unwrap_or_default();
+                answer.as_ref().is_none_or(|answer| answers.contains(answer))
+            };
+            match (world.questions_to(*who).into_iter().find(has), answer) {
+                (None, _) => return Ok(Some(Err(Found::NotAsked))),
+                (Some(choice), Some(answer)) => world.choose(*who, choice, answer)?,
+                (Some(choice), None) => world.decline(*who, choice)?,
+            }
             Act::Passes { left: 1 }
         }
         PlaytestStep::Leave { who } => {

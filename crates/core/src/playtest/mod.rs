@@ -94,6 +94,13 @@ pub enum PlaytestStep {
         /// The prompt.
         prompt: PartId,
     },
+    /// A player gives an answer to the first question that is put to him and has it, or gives none to any.
+    Choose {
+        /// The player.
+        who: ObjectId,
+        /// The answer; `None` if he declines.
+        answer: Option<Text>,
+    },
     /// A player leaves.
     Leave {
         /// The player.
@@ -191,6 +198,8 @@ pub enum Found {
     NotThere,
     /// The prompt was not offered to the player, but perhaps another one.
     Offered(Option<PartId>),
+    /// No question is put to the player that has this answer.
+    NotAsked,
     /// What must never happen did.
     Happened(Watched),
     /// A rule of the scene was broken.

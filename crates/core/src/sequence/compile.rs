@@ -26,11 +26,13 @@ pub(crate) enum Op {
     Command {
         part: PartId,
         command: u8,
+        args: Box<[(Text, Expr)]>,
     },
     Tell {
         object: Expr,
         word: Text,
         commands: SmallVec<[(u32, u8); 2]>,
+        args: Box<[(Text, Expr)]>,
     },
     Wait(Ticks),
     WaitFor(Expr),
@@ -134,10 +136,13 @@ impl Compiler<'_> {
 
     fn step(&mut self, step: &Step) -> Result<(), Error> {
         let op = match step {
-            Step::Command { part, command } => Op::Command { part: *part, command: *command },
-            Step::Tell { object, command } => {
+            Step::Command { part, command, args } => {
+                Op::Command { part: *part, command: *command, args: args.as_slice().into() }
+            }
+            Step::Tell { object, command, args } => {
                 let commands = self.state.parts.kinds_that_take(command);
-                Op::Tell { object: object.clone(), word: command.clone(), commands }
+                let args = args.as_slice().into();
+                Op::Tell { object: object.clone(), word: command.clone(), commands, args }
             }
             Step::Wait(span) => Op::Wait(self.state.rate().ticks(*span)?),
             Step::WaitFor(span) => Op::WaitFor(span.clone()),

@@ -58,6 +58,8 @@ pub enum Step {
         part: PartId,
         /// The command.
         command: u8,
+        /// What is said with it, by name.
+        args: Vec<(Text, Expr)>,
     },
     /// Tells an object that is known only then what to do: its first part that takes the command.
     Tell {
@@ -65,6 +67,8 @@ pub enum Step {
         object: Expr,
         /// The word for the command.
         command: Text,
+        /// What is said with it, by name.
+        args: Vec<(Text, Expr)>,
     },
     /// Goes on after that time.
     Wait(Seconds),
@@ -218,12 +222,12 @@ impl Steps {
 
     /// And then opens a door.
     pub fn open(self, door: DoorHandle) -> Self {
-        self.step(Step::Command { part: door.part, command: Door::TO_OPEN })
+        self.step(Step::Command { part: door.part, command: Door::TO_OPEN, args: Vec::new() })
     }
 
     /// And then closes a door.
     pub fn close(self, door: DoorHandle) -> Self {
-        self.step(Step::Command { part: door.part, command: Door::TO_CLOSE })
+        self.step(Step::Command { part: door.part, command: Door::TO_CLOSE, args: Vec::new() })
     }
 
     /// And then waits.

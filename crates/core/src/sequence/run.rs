@@ -13,13 +13,14 @@ use crate::{
     error::Error,
     expr::{Expr, Mishap, Scope},
     object::ObjectId,
+    part::Args,
     scene::SceneId,
     signal::SignalId,
     space::Reason,
     state::State,
     trace::Event,
     tween::Moved,
-    value::{Value, Values},
+    value::{Text, Value, Values},
     wire::WireId,
 };
 
@@ -172,6 +173,10 @@ impl State {
         values
     }
 
+    fn work_out_args(&mut self, args: &[(Text, Expr)], run: &Run) -> Args {
+        args.iter().map(|(name, expr)| (name.clone(), self.work_out(expr, run))).collect()
+    }
+
     fn scope<'a>(&'a self, run: &'a Run, mishap: &'a Cell<Option<Mishap>>) -> Scope<'a> {
         Scope {
             values: &run.values,
@@ -199,11 +204,15 @@ impl State {
 
     fn statement(&mut self, op: &Op, run: &mut Run) -> Result<Next, Error> {
         match op {
-            Op::Command { part, command } => self.command(*part, *command, run.doing)?,
-            Op::Tell { object, word, commands } => {
+            Op::Command { part, command, args } => {
+                let args = self.work_out_args(args, run);
+                self.command_with(*part, *command, &args, run.doing)?;
+            }
+            Op::Tell { object, word, commands, args } => {
                 let object = self.the_object(object, run)?;
                 let (part, command) = self.part_that_takes(object, word, commands)?;
-                self.command(part, command, run.doing)?;
+                let args = self.work_out_args(args, run);
+                self.command_with(part, command, &args, run.doing)?;
             }
             Op::Wait(span) => return Ok(Next::Wait(*span)),
             Op::WaitFor(span) => return Ok(Next::Wait(self.span(span, run))),

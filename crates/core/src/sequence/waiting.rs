@@ -32,15 +32,20 @@ pub(crate) struct Waiting {
 }
 
 impl Waiting {
-    fn insert(&mut self, due: Tick, run: Run) -> WaitKey {
+    /// The place in the order of waiting for what begins to wait now.
+    pub(crate) fn next_number(&mut self) -> u64 {
         self.last_number += 1;
-        let key = (due, self.last_number);
+        self.last_number
+    }
+
+    fn insert(&mut self, due: Tick, run: Run) -> WaitKey {
+        let key = (due, self.next_number());
         self.by_due.insert(key, run);
         key
     }
 
     /// The next one that is due, if any is.
-    fn first_due(&self, now: Tick) -> Option<WaitKey> {
+    pub(crate) fn first_due(&self, now: Tick) -> Option<WaitKey> {
         self.by_due.keys().next().copied().filter(|(due, _)| *due <= now)
     }
 
@@ -185,6 +190,22 @@ impl State {
         for key in runs {
             if self.take_out(key).is_some() {
                 self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
+            }
+        }
+    }
+
+    /// Those reactions of a wire that wait and go back to whom is meant.
+    pub(crate) fn runs_where(&self, wire: WireId, is_meant: impl Fn(&Doing) -> bool) -> Vec<WaitKey> {
+        let runs = self.wires.get(wire).map_or(&[][..], |wire| &wire.runs);
+        let meant = |key: &&WaitKey| self.waiting.by_due.get(key).is_some_and(|run| is_meant(&run.doing));
+        runs.iter().filter(meant).copied().collect()
+    }
+
+    /// Gives up some reactions of a wire.
+    pub(crate) fn drop_some_runs(&mut self, wire: WireId, runs: &[WaitKey], doing: Doing) {
+        for key in runs {
+            if self.take_out(*key).is_some() {
+                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted: false });
             }
         }
     }

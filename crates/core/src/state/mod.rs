@@ -13,6 +13,7 @@ use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use smol_str::SmolStr;
 
 use crate::{
+    alarm::Alarms,
     bind::{Bind, BindId},
     bus::Bus,
     clock::{Clock, Tick, TickRate, Ticks},
@@ -38,7 +39,7 @@ use crate::{
     trace::{RecordId, Trace},
     tween::Tweens,
     value::Value,
-    var::Vars,
+    var::{VarId, Vars},
     wire::{WireId, Wires},
 };
 
@@ -69,6 +70,9 @@ pub struct State {
     /// The bodies that the motion phase moves, by number.
     pub(crate) movers: BTreeSet<(u32, ObjectId)>,
     pub(crate) waiting: Waiting,
+    pub(crate) alarms: Alarms,
+    /// The wires that belong to stages, by the variable that says which.
+    pub(crate) staged: BTreeMap<VarId, Vec<WireId>>,
     pub(crate) scenes: Scenes,
     /// Start-up is over.
     pub(crate) started: bool,
@@ -126,6 +130,8 @@ impl State {
             hands: AllHands::new(),
             movers: BTreeSet::new(),
             waiting: Waiting::default(),
+            alarms: Alarms::default(),
+            staged: BTreeMap::new(),
             scenes: Scenes::default(),
             started: false,
             spawned: Vec::new(),
@@ -192,6 +198,17 @@ impl State {
     /// Whether an object is enabled. One that is gone is not.
     pub fn is_enabled(&self, object: ObjectId) -> bool {
         self.objects.get(object).is_some_and(|object| object.enabled)
+    }
+
+    /// Whether an object cannot be seen, since one of its parts says so. The host asks before it shows it.
+    pub fn is_hidden(&self, object: ObjectId) -> bool {
+        self.parts_of(object).iter().any(|part| self.parts.part(*part).is_some_and(Part::hides))
+    }
+
+    /// Whether an object is in nobody's way, since one of its parts says so: rays go through it, and so the host lets
+    /// bodies do.
+    pub fn is_passable(&self, object: ObjectId) -> bool {
+        self.parts_of(object).iter().any(|part| self.parts.part(*part).is_some_and(Part::lets_through))
     }
 
     /// Whether an object has a tag.

@@ -6,14 +6,17 @@ use smol_str::SmolStr;
 use super::path;
 use crate::{
     error::Error,
+    expr::Expr,
     object::{Body, ObjectId},
     part::{Part, PartId, PartKind, PartSpec, Region, Settings},
     payload::{Field, Payload},
     scene::Scenes,
+    sequence::{Step, compile},
     signal::{Signal, SignalId, check_name},
     space::Shape,
     state::State,
     var::{NewVar, VarId},
+    wire::Place,
 };
 
 impl State {
@@ -62,6 +65,14 @@ impl State {
         let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
         let asks = part.asks();
         let body = part.body().cloned();
+        let variables = part.variables();
+        for variable in &variables {
+            check_name(&variable.name)?;
+            let name = path(&name, &variable.name);
+            if self.vars.find(&name).is_some() {
+                return Err(Error::NameTaken { kind: "a variable", name });
+            }
+        }
         // A part of a game's own may describe what cannot be: then nothing is made of it.
         region.as_ref().map_or(Ok(()), Region::check)?;
         body.as_ref().map_or(Ok(()), Shape::check_body)?;
@@ -89,8 +100,44 @@ impl State {
             owner.signals.extend(signals.iter().copied());
         }
         self.parts.set_signals(id, signals);
+        let mut vars = SmallVec::new();
+        for variable in variables {
+            let var = self.declare_var(variable.of(object))?;
+            if let Some(var) = self.vars.var_mut(var) {
+                var.part = Some(id);
+            }
+            vars.push(var);
+        }
+        self.parts.set_vars(id, vars);
         self.review_groups(object);
+        self.join_parts(object)?;
         Ok(id)
+    }
+
+    /// Parts that take signals of their own object for commands are wired to them, as soon as it gives them.
+    fn join_parts(&mut self, object: ObjectId) -> Result<(), Error> {
+        let Some(known) = self.objects.get(object) else { return Ok(()) };
+        let (name, parts) = (known.name.clone(), known.parts.clone());
+        for part in parts {
+            let Some(behaviour) = self.parts.part(part) else { continue };
+            let (joins, kind) = (behaviour.joins(), behaviour.kind().name);
+            for (number, join) in joins.into_iter().enumerate() {
+                let done = self.parts.get(part).is_some_and(|slot| slot.joined & (1 << number) != 0);
+                let Some(signal) = self.bus.signals.find(&path(&name, join.signal)).filter(|_| !done) else {
+                    continue;
+                };
+                // What the signal carries is said with the command.
+                let fields = self.signal_fields(signal).iter();
+                let args = (0..).zip(fields).map(|(number, field)| (field.name.clone(), Expr::Field(number)));
+                let step = Step::Command { part, command: join.command, args: args.collect() };
+                let ops = compile(&[step], self)?;
+                self.join_part(signal, object, join.order, Place::of_part(kind, &name), ops)?;
+                if let Some(slot) = self.parts.get_mut(part) {
+                    slot.joined |= 1 << number;
+                }
+            }
+        }
+        Ok(())
     }
 
     /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.

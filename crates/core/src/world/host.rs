@@ -10,7 +10,7 @@ use crate::{
     error::{Error, NoSuchSignal},
     geometry::Rotation,
     object::ObjectId,
-    part::PartId,
+    part::{Choice, PartId},
     payload::Payload,
     pointing::Pointing,
     queue::Emission,
@@ -82,6 +82,8 @@ pub(crate) enum Input {
     Command {
         part: PartId,
         command: u8,
+        who: Option<ObjectId>,
+        args: Vec<(Text, Value)>,
     },
     Set {
         var: VarId,
@@ -326,8 +328,44 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoSuchPart`].
     pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
+        self.command_for(None, part, command, &[])
+    }
+
+    /// Tells a part what to do, for somebody, with what is said with the command by name.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`], or [`Error::NoSuchObject`] for whom.
+    pub fn command_for(
+        &mut self,
+        who: Option<ObjectId>,
+        part: PartId,
+        command: u8,
+        args: &[(Text, Value)],
+    ) -> Result<(), Error> {
         self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
-        self.hand_in(Input::Command { part, command })
+        who.map_or(Ok(()), |who| self.check_object(who))?;
+        self.hand_in(Input::Command { part, command, who, args: args.to_vec() })
+    }
+
+    /// A player has chosen one of the answers to a question that is put to him.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`] for what is no choice; [`Error::NoSuchObject`]; [`Error::UnknownName`] for an answer it does
+    /// not have. A question that is not put to him by then is not answered, as the trace says.
+    pub fn choose(&mut self, who: ObjectId, choice: PartId, answer: &str) -> Result<(), Error> {
+        if !self.state.part::<Choice>(choice)?.answers().iter().any(|known| known == answer) {
+            return Err(Error::UnknownName { kind: "an answer", found: answer.into() });
+        }
+        self.command_for(Some(who), choice, Choice::CHOOSE, &[("answer".into(), answer.into())])
+    }
+
+    /// A player does not answer a question that is put to him.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`] for what is no choice, or [`Error::NoSuchObject`].
+    pub fn decline(&mut self, who: ObjectId, choice: PartId) -> Result<(), Error> {
+        self.state.part::<Choice>(choice)?;
+        self.command_for(Some(who), choice, Choice::DECLINE, &[])
     }
 
     /// Sets a variable.
@@ -433,7 +471,9 @@ impl<G: 'static> World<G> {
             }
             Input::Switch { object, on } => state.switch(object, on, nobody),
             Input::Destroy { object } => state.destroy(object, nobody),
-            Input::Command { part, command } => state.command(part, command, nobody),
+            Input::Command { part, command, who, args } => {
+                state.command_with(part, command, &args, Doing { who, ..nobody })
+            }
             Input::Set { var, of, to } => state.set_var(var, of, to, nobody),
             Input::Bring { body, scene, spot } => {
                 state.send_away(body, &scene, &spot, nobody);

@@ -217,6 +217,9 @@ impl<'w> NewObject<'w> {
         if body {
             state.make_body(id, shape)?;
         }
+        if plays {
+            state.furnish_player(id)?;
+        }
         if running {
             // Of a scene that is loaded it is enough to say that it is.
             let record = if state.scenes.loading {

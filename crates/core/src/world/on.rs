@@ -16,11 +16,12 @@ use crate::{
     error::Error,
     expr::Expr,
     object::{ObjectId, Tags},
+    part::PartId,
     payload::Payload,
     sequence::{Op, Step, compile},
-    signal::{Signal, SignalName},
+    signal::{Signal, SignalId, SignalName},
     state::State,
-    value::Values,
+    value::{Text, Values},
     wire::{
         ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MAILBOX, Place, RefusalCounts,
         SEQUENCE, Source, Wire, WireId,
@@ -53,6 +54,7 @@ pub struct On<'w, G, T> {
     filter: Vec<SmolStr>,
     guard: Guard,
     guard_fn: Option<GuardFn<G, T>>,
+    during: Option<(PartId, Text)>,
     times: Option<u64>,
     cooldown: Option<(Seconds, bool)>,
     delay: Option<Seconds>,
@@ -118,6 +120,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             filter: Vec::new(),
             guard: Guard::None,
             guard_fn: None,
+            during: None,
             times: None,
             cooldown: None,
             delay: None,
@@ -160,6 +163,14 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     pub fn when_fn(mut self, name: &str, guard: impl FnMut(&G, &T, &State) -> bool + 'static) -> Self {
         self.guard = Guard::Rust(name.into());
         self.guard_fn = Some(Box::new(guard));
+        self
+    }
+
+    /// It belongs to a stage: it is taken only while that part, of the kind [`Stages`](crate::Stages) or another one that
+    /// keeps a variable `state`, is in it, and what it has begun and waits ends when that is left. If each player is in a
+    /// stage of his own, that of whoever causes the signal counts.
+    pub fn during(mut self, stages: PartId, stage: &str) -> Self {
+        self.during = Some((stages, stage.into()));
         self
     }
 
@@ -265,6 +276,14 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             None => None,
         };
         let delay = self.delay.map(|span| rate.ticks(span)).transpose()?;
+        let during = match self.during {
+            Some((stages, stage)) => Some((state.stage_of(stages, &stage)?, stage)),
+            None => None,
+        };
+        let guard = match &during {
+            Some((var, stage)) => state.guard_of_stage(*var, stage, guard)?,
+            None => guard,
+        };
         let filter: Tags = filter.iter().map(|tag| state.objects.tag(tag)).collect();
 
         let checked = !filter.is_empty()
@@ -296,6 +315,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             place,
             filter,
             guard,
+            during,
             left: times,
             cooldown,
             delay,
@@ -326,8 +346,56 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
                 Target::Later(fresh) => fresh.push(Box::new(put)),
             }
         }
+        if let Some((var, _)) = state.wires.get(id).and_then(|wire| wire.during.clone()) {
+            state.staged.entry(var).or_default().push(id);
+        }
         state.connect(id);
         Ok((id, store, closure))
+    }
+}
+
+impl State {
+    /// Wires a signal of an object to a command of one of its parts.
+    pub(crate) fn join_part(
+        &mut self,
+        signal: SignalId,
+        owner: ObjectId,
+        order: i32,
+        place: Place,
+        ops: Arc<[Op]>,
+    ) -> Result<WireId, Error> {
+        let store = self.bus.open_lane(signal)?.store;
+        let asleep = !self.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled;
+        let since = self.now();
+        let flags = SEQUENCE | if asleep { ASLEEP } else { 0 };
+        let id = self.wires.insert(flags, |number, hot| Wire {
+            source: Source::One(signal),
+            owner: Some(owner),
+            scene: None,
+            order,
+            number,
+            place,
+            filter: Tags::new(),
+            guard: Guard::None,
+            during: None,
+            left: None,
+            cooldown: None,
+            delay: None,
+            busy: Busy::Overlap,
+            ops: Some(ops),
+            store,
+            closure: u32::MAX,
+            hot,
+            refused: RefusalCounts::default(),
+            since,
+            runs: SmallVec::new(),
+            held: VecDeque::new(),
+        });
+        if let Some(owner) = self.objects.get_mut(owner) {
+            owner.wires.push(id);
+        }
+        self.connect(id);
+        Ok(id)
     }
 }
 

@@ -11,6 +11,7 @@ use smol_str::SmolStr;
 
 use super::{Input, World};
 use crate::{
+    alarm::Alarms,
     bind::{Bind, BindId},
     clock::{Clock, Tick},
     effect::Effects,
@@ -84,6 +85,9 @@ pub struct Snapshot {
     #[serde(with = "crate::pairs")]
     hands: AllHands,
     waiting: Waiting,
+    alarms: Alarms,
+    #[serde(with = "crate::pairs")]
+    staged: BTreeMap<crate::VarId, Vec<crate::WireId>>,
     scenes: Scenes,
     travelling: Vec<(Leaving, Option<RecordId>)>,
     memory: Memory,
@@ -142,6 +146,8 @@ impl<G: 'static> World<G> {
             asked: state.asked.clone(),
             hands: state.hands.clone(),
             waiting: state.waiting.clone(),
+            alarms: state.alarms.clone(),
+            staged: state.staged.clone(),
             scenes: state.scenes.clone(),
             travelling: state.travelling.clone(),
             memory: state.memory.clone(),
@@ -196,6 +202,8 @@ impl<G: 'static> World<G> {
         state.revive_tracker();
         state.find_movers();
         state.waiting.clone_from(&snapshot.waiting);
+        state.alarms.clone_from(&snapshot.alarms);
+        state.staged.clone_from(&snapshot.staged);
         state.scenes.clone_from(&snapshot.scenes);
         state.travelling.clone_from(&snapshot.travelling);
         state.memory.clone_from(&snapshot.memory);

@@ -127,11 +127,25 @@ impl<G: 'static> World<G> {
         }
     }
 
-    /// Phase 2: reactions whose time has come go on, by due tick, then in the order they began to wait; then those
-    /// that wait for something that has come to hold, in the order they began to wait.
+    /// Phase 2: reactions whose time has come go on, and parts whose time has come are told, by due tick, then in the
+    /// order they began to wait; then those reactions that wait for something that has come to hold, in the order they began to wait.
     fn clocks(&mut self, game: &mut G) -> Result<(), Error> {
-        while let Some(run) = self.state.next_due() {
-            self.go_on(run, game)?;
+        loop {
+            let now = self.state.now();
+            let waits = self.state.waiting.first_due(now);
+            let rings = self.state.alarms.first().filter(|(due, _)| *due <= now);
+            match (waits, rings) {
+                (None, None) => break,
+                (waits, Some(rings)) if waits.is_none_or(|waits| rings < waits) => {
+                    self.state.ring();
+                    self.state.update_binds();
+                }
+                _ => {
+                    if let Some(run) = self.state.next_due() {
+                        self.go_on(run, game)?;
+                    }
+                }
+            }
         }
         for key in self.state.take_stale_waits() {
             if let Some(run) = self.state.next_fulfilled(key) {
@@ -171,6 +185,9 @@ impl<G: 'static> World<G> {
         let now = self.state.now();
         for wire in std::mem::take(&mut self.state.wires.cut) {
             let Some(info) = self.state.wires.remove(wire) else { continue };
+            if info.during.is_some() {
+                self.state.forget_staged(wire);
+            }
             self.forgetting.push_back((now + self.config.rollback, info.store, info.closure));
             for signal in info.source.signals() {
                 self.state.take_off(*signal, wire);
@@ -219,7 +236,10 @@ impl State {
     fn tell_ready_of(&mut self, id: ObjectId, doing: Doing) {
         let Some(object) = self.objects.get_mut(id) else { return };
         object.fresh = false;
-        let name = super::path(&object.name, "ready");
+        let (name, parts) = (super::path(&object.name, "ready"), object.parts.clone());
+        for part in parts {
+            self.part_told(part, doing, &[], |part, cx| part.ready(cx));
+        }
         if let Some(signal) = self.bus.signals.find(&name)
             && let Err(error) = self.bus.emit_values(signal, &[], doing)
         {
@@ -258,6 +278,7 @@ impl State {
             for part in object.parts {
                 self.remove_zone(part);
                 self.asked.remove(&part);
+                self.end_alarm(part);
                 for list in [&mut self.prompts, &mut self.pushes, &mut self.aimed] {
                     list.retain(|listed| *listed != part);
                 }

@@ -1,0 +1,104 @@
+//! Alarms: when parts want to be called in the clocks phase.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    bus::Doing, clock::Ticks, object::ObjectId, part::PartId, scene::SceneId, sequence::WaitKey, state::State,
+};
+
+/// When a part wants to be called.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) enum Alarm {
+    #[default]
+    None,
+    Set(WaitKey),
+    /// Its object is off, or its scene stands still: it has so much time left.
+    Paused(Ticks),
+}
+
+/// The alarms that are set: by due tick, then, with the reactions that wait, in the order they were set.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Alarms(#[serde(with = "crate::pairs")] BTreeMap<WaitKey, PartId>);
+
+impl Alarms {
+    /// The first one.
+    pub(crate) fn first(&self) -> Option<WaitKey> {
+        self.0.keys().next().copied()
+    }
+}
+
+impl State {
+    /// Sets the alarm of a part, or takes it away.
+    pub(crate) fn set_alarm(&mut self, part: PartId, span: Option<Ticks>, doing: Doing) {
+        let Some(slot) = self.parts.get(part) else { return };
+        let (object, before) = (slot.object, slot.alarm);
+        if let Alarm::Set(key) = before {
+            self.alarms.0.remove(&key);
+        }
+        let alarm = match span {
+            None => Alarm::None,
+            Some(span) if self.is_awake(object) => {
+                let key = (self.clock.now + span, self.waiting.next_number());
+                self.alarms.0.insert(key, part);
+                Alarm::Set(key)
+            }
+            Some(span) => Alarm::Paused(span),
+        };
+        if let Some(slot) = self.parts.get_mut(part) {
+            (slot.alarm, slot.alarm_for) = (alarm, Doing { by: None, ..doing });
+        }
+    }
+
+    pub(crate) fn rings_in(&self, part: PartId) -> Option<Ticks> {
+        match self.parts.get(part)?.alarm {
+            Alarm::None => None,
+            Alarm::Set((due, _)) => Some(Ticks(due.0.saturating_sub(self.clock.now.0))),
+            Alarm::Paused(left) => Some(left),
+        }
+    }
+
+    /// The part whose alarm is due first is called.
+    pub(crate) fn ring(&mut self) {
+        let Some((_, part)) = self.alarms.0.pop_first() else { return };
+        let Some(slot) = self.parts.get_mut(part) else { return };
+        slot.alarm = Alarm::None;
+        let doing = slot.alarm_for;
+        self.part_told(part, doing, &[], |part, cx| part.due(cx));
+    }
+
+    /// The alarms of an object stand still, or go on, as the object does.
+    pub(crate) fn review_alarms(&mut self, object: ObjectId) {
+        let Some(known) = self.objects.get(object) else { return };
+        let (parts, awake) = (known.parts.clone(), self.is_awake(object));
+        for part in parts {
+            let Some((alarm, doing)) = self.parts.get(part).map(|slot| (slot.alarm, slot.alarm_for)) else {
+                continue;
+            };
+            match alarm {
+                Alarm::Set((due, _)) if !awake => {
+                    let left = Ticks(due.0.saturating_sub(self.clock.now.0));
+                    self.set_alarm(part, None, doing);
+                    if let Some(slot) = self.parts.get_mut(part) {
+                        slot.alarm = Alarm::Paused(left);
+                    }
+                }
+                Alarm::Paused(left) if awake => self.set_alarm(part, Some(left), doing),
+                _ => {}
+            }
+        }
+    }
+
+    /// The same for all objects of a scene.
+    pub(crate) fn review_alarms_of(&mut self, scene: SceneId) {
+        let of = self.objects.iter().filter(|(_, object)| object.scene == Some(scene));
+        let of: Vec<_> = of.filter(|(_, object)| !object.parts.is_empty()).map(|(id, _)| id).collect();
+        of.into_iter().for_each(|object| self.review_alarms(object));
+    }
+
+    /// The alarms of a part that ends.
+    pub(crate) fn end_alarm(&mut self, part: PartId) {
+        self.set_alarm(part, None, Doing::default());
+    }
+}

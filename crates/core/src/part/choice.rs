@@ -1,0 +1,297 @@
+//! The choice: a question with answers, put to one player at a time or to several, each for himself.
+
+use smol_str::SmolStr;
+
+use super::{
+    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
+    Word,
+};
+use crate::{
+    clock::{Seconds, Tick, TickRate, Ticks},
+    error::Error,
+    object::ObjectId,
+    payload,
+    signal::{Signal, SignalId, check_name},
+    state::State,
+    value::{Text, Value},
+};
+
+payload! {
+    /// A question is put to a player, who goes with the signal.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Asked {
+        /// What he is asked.
+        pub question: Text,
+    }
+}
+
+payload! {
+    /// A player has answered.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Chosen {
+        /// What.
+        pub answer: Word,
+    }
+}
+
+payload! {
+    /// A player has not answered.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Declined {
+        /// Why: `declined`, `late`, `withdrawn` or `quit`.
+        pub why: Text,
+    }
+}
+
+/// A choice. Made in Rust with [`Choice::new`].
+///
+/// Each player is asked for himself, once at a time. The host shows the question when the signal `asked` comes, and
+/// hands in what the player chose with [`World::choose`](crate::World::choose).
+#[derive(Clone, Debug, Default)]
+pub struct Choice {
+    question: SmolStr,
+    answers: Vec<SmolStr>,
+    within: Option<(Seconds, Ticks)>,
+    /// Who is asked, in the order they were, with when it is too late.
+    open: Vec<(ObjectId, Tick)>,
+}
+
+/// A choice's signals, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct ChoiceHandle {
+    /// The part.
+    pub part: PartId,
+    /// The question is put to a player.
+    pub asked: Signal<Asked>,
+    /// He has answered.
+    pub chosen: Signal<Chosen>,
+    /// He has not.
+    pub declined: Signal<Declined>,
+}
+
+impl Choice {
+    /// The number of the command `ask`.
+    pub const ASK: u8 = 0;
+    /// The number of the command `choose`.
+    pub const CHOOSE: u8 = 1;
+    /// The number of the command `decline`.
+    pub const DECLINE: u8 = 2;
+    /// The number of the command `withdraw`.
+    pub const WITHDRAW: u8 = 3;
+
+    /// What is known of choices.
+    pub const KIND: PartKind = PartKind {
+        name: "choice",
+        about: "A question with answers, put to one player; others can be asked meanwhile.",
+        states: &[],
+        signals: &[
+            SignalKind::of::<Asked>("asked", "The question is put to a player."),
+            SignalKind::of::<Chosen>("chosen", "The player has answered."),
+            SignalKind::of::<Declined>(
+                "declined",
+                "The player has not answered: `why` is declined, late, withdrawn or quit.",
+            ),
+        ],
+        commands: &[
+            Command::new("ask", "It is put to whoever this goes back to, unless he is asked already."),
+            Command::with(
+                "choose",
+                "Whoever this goes back to answers.",
+                &[Param::required("answer", ParamType::Word, "One of the answers.")],
+            ),
+            Command::new("decline", "Whoever this goes back to does not answer."),
+            Command::new("withdraw", "Whoever this goes back to is asked no more."),
+        ],
+        variables: &[],
+        words: Some("answers"),
+        settings: &[
+            Setting::required("question", SettingType::Text, "What is asked; the word `question` may be left out."),
+            Setting::required("answers", SettingType::Words, "The answers, one after the other."),
+            Setting::optional(
+                "within",
+                SettingType::Seconds,
+                "How long a player has to answer before that counts as declined. Default as long as he likes.",
+            ),
+        ],
+        build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::default()),
+    };
+
+    /// A question, with its answers.
+    pub fn new<'a>(question: &str, answers: impl IntoIterator<Item = &'a str>) -> Self {
+        let answers = answers.into_iter().map(SmolStr::from).collect();
+        Self { question: question.into(), answers, within: None, open: Vec::new() }
+    }
+
+    /// A player has so long to answer.
+    pub fn within(mut self, span: Seconds) -> Self {
+        self.within = Some((span, Ticks(1)));
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Self {
+        let answers = settings.words("answers").iter().map(SmolStr::as_str);
+        let choice = Self::new(settings.text("question").unwrap_or_default(), answers);
+        match settings.seconds("within") {
+            Some(span) => choice.within(span),
+            None => choice,
+        }
+    }
+
+    /// What is asked.
+    pub fn question(&self) -> &str {
+        &self.question
+    }
+
+    /// The answers, in the order they were given.
+    pub fn answers(&self) -> &[SmolStr] {
+        &self.answers
+    }
+
+    /// Who is asked now, in the order they were.
+    pub fn open(&self) -> impl Iterator<Item = ObjectId> {
+        self.open.iter().map(|(who, _)| *who)
+    }
+
+    fn ask(&mut self, who: ObjectId, cx: &mut PartCx<'_>) {
+        if self.open().any(|open| open == who) {
+            return cx.unmoved(0);
+        }
+        let late = self.within.map_or(Tick(u64::MAX), |(_, span)| cx.now() + span);
+        self.open.push((who, late));
+        cx.changed();
+        cx.emit(0, Asked { question: self.question.clone() });
+        self.set_alarm(cx);
+    }
+
+    fn set_alarm(&self, cx: &mut PartCx<'_>) {
+        match self.open.iter().map(|(_, late)| *late).min().filter(|late| late.0 != u64::MAX) {
+            Some(late) => cx.ring_in(Ticks(late.0.saturating_sub(cx.now().0))),
+            None => cx.ring_never(),
+        }
+    }
+
+    /// Whether somebody was asked; he is no more then.
+    fn close(&mut self, who: ObjectId, cx: &mut PartCx<'_>) -> bool {
+        let asked = self.open.len();
+        self.open.retain(|(open, _)| *open != who);
+        if self.open.len() == asked {
+            return false;
+        }
+        cx.changed();
+        self.set_alarm(cx);
+        true
+    }
+}
+
+impl Part for Choice {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let (span, ticks) = self.within.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
+        to.extend([Value::Text(self.question.clone()), span.into(), ticks.into()]);
+        to.push(i64::try_from(self.answers.len()).unwrap_or_default().into());
+        to.extend(self.answers.iter().cloned().map(Value::Text));
+        to.extend(self.open.iter().flat_map(|(who, late)| [Value::Object(*who), Ticks(late.0).into()]));
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [Value::Text(question), Value::Number(span), Value::Duration(ticks), Value::Whole(count), rest @ ..] =
+            saved
+        else {
+            return false;
+        };
+        let Some((answers, open)) = usize::try_from(*count).ok().and_then(|count| rest.split_at_checked(count))
+        else {
+            return false;
+        };
+        let answers = answers.iter().map(|answer| answer.as_text().map(SmolStr::from)).collect();
+        let open = open.chunks(2).map(|pair| match pair {
+            [Value::Object(who), Value::Duration(late)] => Some((*who, Tick(late.0))),
+            _ => None,
+        });
+        let (Some(answers), Some(open)) = (answers, open.collect()) else { return false };
+        let within = (*span >= 0.0).then_some((Seconds(*span), *ticks));
+        *self = Self { question: question.clone(), answers, within, open };
+        true
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        let Some(who) = cx.who() else { return cx.fault("nobody is there to be asked") };
+        if command == Self::ASK {
+            return self.ask(who, cx);
+        }
+        let answer = cx.word("answer");
+        let known = answer.as_ref().is_some_and(|answer| self.answers.contains(answer));
+        if command == Self::CHOOSE && !known {
+            return cx.fault("expected one of the answers");
+        }
+        if !self.close(who, cx) {
+            return cx.unmoved(0);
+        }
+        match (command, answer) {
+            (Self::CHOOSE, Some(answer)) => cx.emit(1, Chosen { answer: Word(answer) }),
+            (Self::DECLINE, _) => cx.emit(2, Declined { why: "declined".into() }),
+            _ => cx.emit(2, Declined { why: "withdrawn".into() }),
+        }
+    }
+
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        let now = cx.now();
+        let late: Vec<_> = self.open.iter().filter(|(_, late)| *late <= now).map(|(who, _)| *who).collect();
+        for who in late {
+            self.close(who, cx);
+            cx.act_for(Some(who));
+            cx.emit(2, Declined { why: "late".into() });
+        }
+        self.set_alarm(cx);
+    }
+
+    fn quit(&mut self, player: ObjectId, cx: &mut PartCx<'_>) {
+        if self.close(player, cx) {
+            cx.emit(2, Declined { why: "quit".into() });
+        }
+    }
+}
+
+impl PartSpec for Choice {
+    type Handle = ChoiceHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        if let Some((span, ticks)) = &mut self.within {
+            *ticks = rate.ticks(*span)?;
+        }
+        if self.answers.is_empty() {
+            return Err(Error::BadSettings { expected: "at least one answer" });
+        }
+        for (number, answer) in self.answers.iter().enumerate() {
+            check_name(answer)?;
+            if self.answers.iter().take(number).any(|other| other == answer) {
+                return Err(Error::NameTaken { kind: "an answer", name: answer.clone() });
+            }
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> ChoiceHandle {
+        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
+        ChoiceHandle {
+            part,
+            asked: Signal::new(id(0)),
+            chosen: Signal::new(id(1)),
+            declined: Signal::new(id(2)),
+        }
+    }
+}
+
+impl State {
+    /// The questions that are put to a player now, by object number.
+    pub fn questions_to(&self, player: ObjectId) -> Vec<PartId> {
+        let asks = |part: PartId| self.part::<Choice>(part).is_ok_and(|choice| choice.open().any(|who| who == player));
+        let mut open: Vec<_> = self.parts.iter().filter(|(part, _)| asks(*part)).collect();
+        open.sort_unstable_by_key(|(_, slot)| slot.rank());
+        open.into_iter().map(|(part, _)| part).collect()
+    }
+}

@@ -1,0 +1,634 @@
+//! The door: swings on a hinge, slides or fades, over a time, and can be turned back half-way.
+
+mod kind;
+
+use glam::Vec3;
+use smol_str::SmolStr;
+
+use super::{Activity, Join, Part, PartCx, PartId, PartKind, PartSpec};
+use crate::{
+    clock::{Seconds, TickRate, Ticks, secs},
+    error::Error,
+    expr::Expr,
+    payload,
+    signal::{Signal, SignalId, SignalName, check_name},
+    value::{FieldValue, Text, Value},
+    var::NewVar,
+};
+
+payload! {
+    /// It was told to do something and did not. Who wanted it goes with the signal.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Refused {
+        /// Why: of a door `locked`, `condition` or `item`; of an item `nobody`, `carried`, `full` or `reach`.
+        pub why: Text,
+    }
+}
+
+/// How a door swings.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Swing {
+    /// The angle it is turned by when open, in degrees.
+    pub degrees: f64,
+    /// The axis it turns about, of length 1.
+    pub about: Vec3,
+    /// Where the hinge is, from the object's place, in scene units.
+    pub hinge: Vec3,
+}
+
+/// A door. Made in Rust with [`Door::swing`] or [`Door::slide`].
+///
+/// It starts closed. `open` and `close` turn it back at any moment without a jump: it goes on from where it is.
+///
+/// ```
+/// use stoicheon_core::{Door, Vec3, World, secs};
+/// let mut world = World::<()>::new();
+/// let gate = world.object("upper_gate").at(Vec3::new(0.0, 0.0, 12.0)).add()?;
+/// let door = world.attach(gate, Door::swing(85.0).hinge(Vec3::new(-2.0, 0.0, 0.0)).over(secs(2.5)))?;
+/// assert_eq!(world.part::<Door>(door.part)?.openness(), 0.0);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Door {
+    swing: Option<Swing>,
+    slide: Vec3,
+    over: Seconds,
+    length: Ticks,
+    /// How many ticks of motion it stands away from closed.
+    progress: u64,
+    state: u8,
+    /// While it is blocked: it was closing.
+    was_closing: bool,
+    asks: Asks,
+    /// How long it stays open by itself.
+    stays: Option<(Seconds, Ticks)>,
+    fades: bool,
+    careful: bool,
+    remember: bool,
+    locked: bool,
+}
+
+/// What a door asks for before it opens, and what opens and closes it.
+#[derive(Clone, Debug, Default)]
+struct Asks {
+    /// An item with one of these tags.
+    items: Vec<SmolStr>,
+    /// The item is used up by it.
+    consumed: bool,
+    when: Option<Expr>,
+    by: OpensBy,
+    closes_when_left: bool,
+}
+
+/// What opens a door beside the command.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum OpensBy {
+    /// Nothing.
+    #[default]
+    Command,
+    /// Somebody enters the zone of its object.
+    Touch,
+    /// Somebody answers the prompt of its object.
+    Prompt,
+}
+
+/// A door's signals, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct DoorHandle {
+    /// The part.
+    pub part: PartId,
+    /// It begins to open.
+    pub opening: Signal<()>,
+    /// It stands open.
+    pub opened: Signal<()>,
+    /// It begins to close.
+    pub closing: Signal<()>,
+    /// It is shut.
+    pub closed: Signal<()>,
+    /// Something is in its way.
+    pub blocked: Signal<()>,
+    /// It was told to open and did not.
+    pub refused: Signal<Refused>,
+}
+
+impl DoorHandle {
+    /// True while the door is in that state: one of `Door::CLOSED`, `OPENING`, `OPEN`, `CLOSING` and `BLOCKED`.
+    pub fn is(self, state: u8) -> Expr {
+        Expr::State { part: self.part, state }
+    }
+}
+
+impl Door {
+    /// The state of a door that is shut.
+    pub const CLOSED: u8 = 0;
+    /// The state of a door on its way to open.
+    pub const OPENING: u8 = 1;
+    /// The state of a door that stands open.
+    pub const OPEN: u8 = 2;
+    /// The state of a door on its way to shut.
+    pub const CLOSING: u8 = 3;
+    /// The state of a door that something is in the way of.
+    pub const BLOCKED: u8 = 4;
+    /// The number of the command `open`.
+    pub const TO_OPEN: u8 = 0;
+    /// The number of the command `close`.
+    pub const TO_CLOSE: u8 = 1;
+    /// The number of the command `toggle`.
+    pub const TO_TOGGLE: u8 = 2;
+    /// The number of the command `force`.
+    pub const TO_FORCE: u8 = 3;
+    /// The number of the command `lock`.
+    pub const TO_LOCK: u8 = 4;
+    /// The number of the command `unlock`.
+    pub const TO_UNLOCK: u8 = 5;
+    /// The number of the command `block`.
+    pub const TO_BLOCK: u8 = 6;
+    /// The number of the command `clear`.
+    pub const TO_CLEAR: u8 = 7;
+    /// Its variable `locked`.
+    const LOCKED: usize = 0;
+
+    /// The signal `opening` of any object with a door.
+    pub const ON_OPENING: SignalName<()> = SignalName::new("opening");
+    /// The signal `opened` of any object with a door.
+    pub const ON_OPENED: SignalName<()> = SignalName::new("opened");
+    /// The signal `closing` of any object with a door.
+    pub const ON_CLOSING: SignalName<()> = SignalName::new("closing");
+    /// The signal `closed` of any object with a door.
+    pub const ON_CLOSED: SignalName<()> = SignalName::new("closed");
+
+    /// A door that swings by so many degrees about the upright axis, over one second.
+    pub fn swing(degrees: f64) -> Self {
+        Self::with(Some(Swing { degrees, about: Vec3::Y, hinge: Vec3::ZERO }), Vec3::ZERO)
+    }
+
+    /// A door that slides by that much, over one second.
+    pub fn slide(by: Vec3) -> Self {
+        Self::with(None, by)
+    }
+
+    fn with(swing: Option<Swing>, slide: Vec3) -> Self {
+        Self {
+            swing,
+            slide,
+            over: secs(1.0),
+            length: Ticks(1),
+            progress: 0,
+            state: Self::CLOSED,
+            was_closing: false,
+            asks: Asks::default(),
+            stays: None,
+            fades: false,
+            careful: false,
+            remember: false,
+            locked: false,
+        }
+    }
+
+    /// A door that fades, over one second: while it is not shut, nothing of it is in anybody's way.
+    pub fn fade() -> Self {
+        Self { fades: true, ..Self::with(None, Vec3::ZERO) }
+    }
+
+    /// Closes by itself after standing open for so long.
+    pub fn stays(mut self, span: Seconds) -> Self {
+        self.stays = Some((span, Ticks(1)));
+        self
+    }
+
+    /// Begins locked: it opens only when it is unlocked or forced.
+    pub fn locked(mut self) -> Self {
+        self.locked = true;
+        self
+    }
+
+    /// Opens only for somebody who carries an item with that tag; called again, another tag does as well.
+    pub fn with_item(mut self, tag: &str) -> Self {
+        self.asks.items.push(tag.into());
+        self
+    }
+
+    /// The item it opens with is used up.
+    pub fn consuming(mut self) -> Self {
+        self.asks.consumed = true;
+        self
+    }
+
+    /// Opens only while that holds; `who` is whoever wants it open.
+    pub fn when(mut self, condition: Expr) -> Self {
+        self.asks.when = Some(condition);
+        self
+    }
+
+    /// What opens it beside the command.
+    pub fn opens_by(mut self, by: OpensBy) -> Self {
+        self.asks.by = by;
+        self
+    }
+
+    /// Closes when the last one has left the zone of its object.
+    pub fn closes_when_left(mut self) -> Self {
+        self.asks.closes_when_left = true;
+        self
+    }
+
+    /// Does not close on anybody inside the zone of its object.
+    pub fn careful(mut self) -> Self {
+        self.careful = true;
+        self
+    }
+
+    fn remember_if(mut self, remember: bool) -> Self {
+        self.remember = remember;
+        self
+    }
+
+    /// How far it stands open is remembered when its scene is unloaded, and in a [`Save`](crate::Save).
+    pub fn remembered(self) -> Self {
+        self.remember_if(true)
+    }
+
+    /// Swings about that axis, of length 1.
+    pub fn about(mut self, axis: Vec3) -> Self {
+        if let Some(swing) = &mut self.swing {
+            swing.about = axis;
+        }
+        self
+    }
+
+    /// Puts the hinge there, from the object's place.
+    pub fn hinge(mut self, hinge: Vec3) -> Self {
+        if let Some(swing) = &mut self.swing {
+            swing.hinge = hinge;
+        }
+        self
+    }
+
+    /// Takes that long from shut to open.
+    pub fn over(mut self, span: Seconds) -> Self {
+        self.over = span;
+        self
+    }
+
+    /// How far it stands open, from 0 (shut) to 1 (open).
+    #[expect(clippy::cast_precision_loss, reason = "no door takes 2^52 ticks")]
+    pub fn openness(&self) -> f64 {
+        self.progress as f64 / self.length.0 as f64
+    }
+
+    /// How it swings, if it does: the angle when fully open.
+    pub fn swings(&self) -> Option<Swing> {
+        self.swing
+    }
+
+    /// How far it has slid from its place.
+    #[expect(clippy::cast_possible_truncation, reason = "a fraction from 0 to 1")]
+    pub fn offset(&self) -> Vec3 {
+        self.slide * self.openness() as f32
+    }
+
+    /// How long it stays open before it closes by itself.
+    pub fn stays_for(&self) -> Option<Ticks> {
+        self.stays.map(|(_, ticks)| ticks)
+    }
+
+    /// Whether it is locked.
+    pub fn is_locked(&self) -> bool {
+        self.locked
+    }
+
+    fn go(&mut self, opening: bool, cx: &mut PartCx<'_>) {
+        let there = if opening { [Self::OPENING, Self::OPEN] } else { [Self::CLOSING, Self::CLOSED] };
+        if there.contains(&self.state) {
+            // Asked for once more, it stays open for as long once more.
+            if self.state == Self::OPEN {
+                self.stay(cx);
+            }
+            cx.unmoved(self.state);
+            return;
+        }
+        cx.ring_never();
+        self.shift(there[0], cx);
+        cx.wake();
+    }
+
+    /// Why it does not open for whoever wants that.
+    fn refusal(&self, cx: &mut PartCx<'_>) -> Option<&'static str> {
+        if self.locked {
+            return Some("locked");
+        }
+        if self.asks.when.is_some() && cx.asked("when").and_then(|holds| holds.as_bool()) != Some(true) {
+            return Some("condition");
+        }
+        let Asks { items, consumed, .. } = &self.asks;
+        if items.is_empty() {
+            return None;
+        }
+        let item = cx.who().and_then(|who| items.iter().find_map(|tag| cx.carries(who, tag)));
+        let Some(item) = item else { return Some("item") };
+        if *consumed && !matches!(self.state, Self::OPENING | Self::OPEN) {
+            cx.consume(item);
+        }
+        None
+    }
+
+    fn open_for_who(&mut self, cx: &mut PartCx<'_>) {
+        match self.refusal(cx) {
+            Some(why) => cx.emit(5, Refused { why: why.into() }),
+            None => self.go(true, cx),
+        }
+    }
+
+    fn lock(&mut self, on: bool, cx: &mut PartCx<'_>) {
+        if self.locked == on {
+            return cx.unmoved(self.state);
+        }
+        self.locked = on;
+        cx.keep(Self::LOCKED, None, on);
+    }
+
+    fn stay(&self, cx: &mut PartCx<'_>) {
+        if let Some((_, span)) = self.stays {
+            cx.ring_in(span);
+        }
+    }
+
+    /// Something is in its way.
+    fn block(&mut self, cx: &mut PartCx<'_>) {
+        self.was_closing = self.state == Self::CLOSING;
+        self.shift(Self::BLOCKED, cx);
+    }
+
+    /// The state and the signal that tells of it have different numbers only for open and opened.
+    fn shift(&mut self, to: u8, cx: &mut PartCx<'_>) {
+        cx.shift(self.state, to);
+        self.state = to;
+        cx.emit(
+            match to {
+                Self::OPENING => 0,
+                Self::OPEN => 1,
+                Self::CLOSING => 2,
+                Self::CLOSED => 3,
+                _ => 4,
+            },
+            (),
+        );
+    }
+}
+
+impl Part for Door {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn state(&self) -> u8 {
+        self.state
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let swing = self.swing.unwrap_or(Swing { degrees: 0.0, about: Vec3::ZERO, hinge: Vec3::ZERO });
+        to.extend([
+            swing.degrees.into(),
+            swing.about.into(),
+            swing.hinge.into(),
+            self.slide.into(),
+            self.over.0.into(),
+            self.length.into(),
+            Value::Duration(Ticks(self.progress)),
+            u32::from(self.state).into(),
+            self.remember.into(),
+            self.locked.into(),
+            self.was_closing.into(),
+            self.fades.into(),
+            self.careful.into(),
+            self.stays.map_or(-1.0, |(span, _)| span.0).into(),
+            self.stays.map_or(Ticks(0), |(_, ticks)| ticks).into(),
+            Value::Text(self.asks.items.join(" ").into()),
+            self.asks.consumed.into(),
+            u32::from(self.asks.by as u8).into(),
+            self.asks.closes_when_left.into(),
+            self.asks.when.is_some().into(),
+        ]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        use Value::{Bool, Duration, Number, Vector};
+        let [
+            Number(degrees),
+            Vector(about),
+            Vector(hinge),
+            Vector(slide),
+            Number(over),
+            Duration(length),
+            Duration(progress),
+            state,
+            Bool(remember),
+            Bool(locked),
+            Bool(was_closing),
+            Bool(fades),
+            Bool(careful),
+            Number(stays),
+            Duration(stay_ticks),
+            Value::Text(items),
+            Bool(consumed),
+            by,
+            Bool(closes_when_left),
+            Bool(asks_when),
+        ] = saved
+        else {
+            return false;
+        };
+        let state = u32::from_value(state).and_then(|state| u8::try_from(state).ok());
+        let Some(state) = state.filter(|state| *state <= Self::BLOCKED && progress <= length) else {
+            return false;
+        };
+        let by = match u32::from_value(by) {
+            Some(0) => OpensBy::Command,
+            Some(1) => OpensBy::Touch,
+            Some(2) => OpensBy::Prompt,
+            _ => return false,
+        };
+        let swing = Swing { degrees: *degrees, about: *about, hinge: *hinge };
+        *self = Self {
+            swing: (*degrees != 0.0).then_some(swing),
+            slide: *slide,
+            over: Seconds(*over),
+            length: *length,
+            progress: progress.0,
+            state,
+            was_closing: *was_closing,
+            asks: Asks {
+                items: items.split_whitespace().map(SmolStr::from).collect(),
+                consumed: *consumed,
+                // The condition itself is the world's by now.
+                when: asks_when.then(|| Expr::from(true)),
+                by,
+                closes_when_left: *closes_when_left,
+            },
+            stays: (*stays >= 0.0).then_some((Seconds(*stays), *stay_ticks)),
+            fades: *fades,
+            careful: *careful,
+            remember: *remember,
+            locked: *locked,
+        };
+        true
+    }
+
+    fn remembered(&self) -> Vec<(&'static str, Value)> {
+        if !self.remember {
+            return Vec::new();
+        }
+        let word = Self::KIND.states.get(usize::from(self.state)).copied().unwrap_or_default();
+        vec![
+            ("state", Value::Text(word.into())),
+            ("openness", self.openness().into()),
+            ("locked", self.locked.into()),
+        ]
+    }
+
+    /// It goes on from where it was; nothing is told of what was told before.
+    fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
+        let field = |name: &str| fields.iter().find(|(field, _)| *field == name).map(|(_, value)| value);
+        let state = field("state").and_then(Value::as_text).and_then(|word| Self::KIND.state(word));
+        let Some(state) = state else { return false };
+        let half = field("openness").and_then(Value::as_number).unwrap_or(0.0);
+        let openness = match state {
+            Self::CLOSED => 0.0,
+            Self::OPEN => 1.0,
+            _ if (0.0..=1.0).contains(&half) => half,
+            _ => return false,
+        };
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            clippy::cast_precision_loss,
+            reason = "a part of the ticks it takes"
+        )]
+        let progress = libm::round(openness * self.length.0 as f64) as u64;
+        (self.state, self.progress) = (state, progress);
+        self.locked = field("locked").and_then(Value::as_bool).unwrap_or(self.locked);
+        cx.keep(Self::LOCKED, None, self.locked);
+        match state {
+            Self::OPENING | Self::CLOSING => cx.wake(),
+            Self::OPEN => self.stay(cx),
+            _ => {}
+        }
+        true
+    }
+
+    fn variables(&self) -> Vec<NewVar> {
+        vec![NewVar::new("locked", self.locked)]
+    }
+
+    fn asks(&self) -> Vec<(&'static str, Expr)> {
+        self.asks.when.iter().map(|when| ("when", when.clone())).collect()
+    }
+
+    fn joins(&self) -> Vec<Join> {
+        let join = |signal, command| Join { signal, command, order: 0 };
+        let opens = match self.asks.by {
+            OpensBy::Command => None,
+            OpensBy::Touch => Some(join("entered", Self::TO_OPEN)),
+            OpensBy::Prompt => Some(join("answered", Self::TO_OPEN)),
+        };
+        let closes = self.asks.closes_when_left.then(|| join("vacated", Self::TO_CLOSE));
+        let clears = self.careful.then(|| join("vacated", Self::TO_CLEAR));
+        [opens, closes, clears].into_iter().flatten().collect()
+    }
+
+    fn lets_through(&self) -> bool {
+        self.fades && self.state != Self::CLOSED
+    }
+
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        if self.state == Self::OPEN {
+            self.go(false, cx);
+        }
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        match command {
+            Self::TO_OPEN => self.open_for_who(cx),
+            Self::TO_CLOSE => self.go(false, cx),
+            Self::TO_TOGGLE if matches!(self.state, Self::OPENING | Self::OPEN) => self.go(false, cx),
+            Self::TO_TOGGLE => self.open_for_who(cx),
+            Self::TO_FORCE => self.go(true, cx),
+            Self::TO_LOCK | Self::TO_UNLOCK => self.lock(command == Self::TO_LOCK, cx),
+            Self::TO_BLOCK if matches!(self.state, Self::OPENING | Self::CLOSING) => self.block(cx),
+            Self::TO_CLEAR if self.state == Self::BLOCKED => self.go(!self.was_closing, cx),
+            _ => cx.unmoved(self.state),
+        }
+    }
+
+    fn motion(&mut self, cx: &mut PartCx<'_>) -> Activity {
+        match self.state {
+            Self::OPENING => {
+                // Told to close and to open again within a tick, it stands open still.
+                self.progress = (self.progress + 1).min(self.length.0);
+                if self.progress >= self.length.0 {
+                    self.shift(Self::OPEN, cx);
+                    self.stay(cx);
+                    return Activity::Still;
+                }
+                Activity::Moving
+            }
+            Self::CLOSING => {
+                if self.careful && cx.visitors().next().is_some() {
+                    self.block(cx);
+                    return Activity::Still;
+                }
+                self.progress = self.progress.saturating_sub(1);
+                if self.progress == 0 {
+                    self.shift(Self::CLOSED, cx);
+                    return Activity::Still;
+                }
+                Activity::Moving
+            }
+            _ => Activity::Still,
+        }
+    }
+}
+
+impl PartSpec for Door {
+    type Handle = DoorHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        self.length = rate.ticks(self.over)?;
+        if let Some((span, ticks)) = &mut self.stays {
+            *ticks = rate.ticks(*span)?;
+        }
+        self.asks.items.iter().try_for_each(|tag| check_name(tag))?;
+        if let Some(swing) = self.swing {
+            if !swing.degrees.is_finite() || swing.degrees == 0.0 {
+                return Err(Error::BadNumber {
+                    setting: "swing",
+                    expected: "an angle other than 0",
+                    found: swing.degrees,
+                });
+            }
+            if !swing.about.is_normalized() {
+                return Err(Error::BadPlace { found: swing.about });
+            }
+            if !swing.hinge.is_finite() {
+                return Err(Error::BadPlace { found: swing.hinge });
+            }
+        }
+        if !self.slide.is_finite() {
+            return Err(Error::BadPlace { found: self.slide });
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> DoorHandle {
+        let signal = |index: usize| Signal::new(signals.get(index).copied().unwrap_or_default());
+        DoorHandle {
+            part,
+            opening: signal(0),
+            opened: signal(1),
+            closing: signal(2),
+            closed: signal(3),
+            blocked: signal(4),
+            refused: Signal::new(signals.get(5).copied().unwrap_or_default()),
+        }
+    }
+}

@@ -1,0 +1,132 @@
+//! Spans of time that are told at a pace, perhaps each drawn anew: what timers and cycles count.
+
+use super::{PartCx, Span};
+use crate::{
+    clock::{TickRate, Ticks},
+    error::Error,
+    value::Value,
+};
+
+/// A span in ticks, or one drawn between two.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Interval {
+    pub(super) from: Ticks,
+    pub(super) to: Ticks,
+}
+
+impl Interval {
+    pub(super) fn of(span: Span, rate: TickRate) -> Result<Self, Error> {
+        let from = rate.ticks(span.from)?;
+        let to = span.to.map_or(Ok(from), |to| rate.ticks(to))?;
+        if to < from {
+            let found = span.to.unwrap_or(span.from).0;
+            return Err(Error::BadNumber { setting: "to", expected: "a span no shorter than the first", found });
+        }
+        Ok(Self { from, to })
+    }
+
+    /// How long it is this time.
+    #[expect(
+        clippy::cast_precision_loss,
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "no span takes 2^52 ticks"
+    )]
+    fn draw(self, cx: &PartCx<'_>) -> f64 {
+        let more = self.to.0 - self.from.0;
+        let drawn = if more == 0 { 0 } else { (cx.draw() * (more + 1) as f64) as u64 };
+        (self.from.0 + drawn.min(more)) as f64
+    }
+}
+
+/// A span that is being told.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Countdown {
+    /// What was left of it when its alarm was set, in ticks at a pace of 1.
+    left: f64,
+    /// What the alarm was set to.
+    set: Ticks,
+    pub(super) pace: f64,
+    pub(super) runs: bool,
+}
+
+impl Default for Countdown {
+    fn default() -> Self {
+        Self { left: 0.0, set: Ticks(0), pace: 1.0, runs: false }
+    }
+}
+
+#[expect(clippy::cast_precision_loss, reason = "no span takes 2^52 ticks")]
+impl Countdown {
+    /// A span begins.
+    pub(super) fn begin(&mut self, interval: Interval, cx: &mut PartCx<'_>) {
+        (self.left, self.runs) = (interval.draw(cx), true);
+        self.set_alarm(cx);
+    }
+
+    /// The alarm has rung: whether the span is over by that.
+    pub(super) fn rang(&mut self) {
+        self.left -= self.set.0 as f64 * self.pace;
+    }
+
+    /// Whether the span is over.
+    pub(super) fn is_over(&self) -> bool {
+        self.left <= 1e-9
+    }
+
+    /// A span follows on one that is over, without losing what that was over by.
+    pub(super) fn follow(&mut self, interval: Interval, cx: &PartCx<'_>) {
+        self.left += interval.draw(cx);
+    }
+
+    /// Asks to be called when it is over.
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a span of ticks")]
+    pub(super) fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
+        if self.runs && self.pace > 0.0 {
+            let ticks = libm::ceil(self.left / self.pace - 1e-9).max(1.0);
+            self.set = Ticks(ticks.min(1e15) as u64);
+            cx.ring_in(self.set);
+        } else {
+            cx.ring_never();
+        }
+    }
+
+    /// Stops, or goes on from where it stopped.
+    pub(super) fn run(&mut self, on: bool, cx: &mut PartCx<'_>) {
+        self.note(cx);
+        self.runs = on;
+        self.set_alarm(cx);
+    }
+
+    /// Goes on at another pace.
+    pub(super) fn set_pace(&mut self, pace: f64, cx: &mut PartCx<'_>) {
+        self.note(cx);
+        self.pace = pace;
+        self.set_alarm(cx);
+    }
+
+    /// What is left of it now: no time has passed for it while its alarm stood still.
+    fn note(&mut self, cx: &PartCx<'_>) {
+        if let Some(rings) = cx.rings_in() {
+            let passed = self.set.0.saturating_sub(rings.0) as f64;
+            self.left = (self.left - passed * self.pace).max(0.0);
+        }
+    }
+
+    pub(super) fn end(&mut self, cx: &mut PartCx<'_>) {
+        *self = Self { pace: self.pace, ..Self::default() };
+        cx.ring_never();
+    }
+
+    pub(super) fn save(&self) -> [Value; 4] {
+        [self.left.into(), self.set.into(), self.pace.into(), self.runs.into()]
+    }
+
+    pub(super) fn load(saved: &[Value]) -> Option<Self> {
+        let [Value::Number(left), Value::Duration(set), Value::Number(pace), Value::Bool(runs)] = saved else {
+            return None;
+        };
+        let sound = left.is_finite() && *pace >= 0.0 && pace.is_finite();
+        sound.then_some(Self { left: *left, set: *set, pace: *pace, runs: *runs })
+    }
+}

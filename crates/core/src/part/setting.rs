@@ -1,0 +1,277 @@
+//! Settings: what a kind of part can be told before the world runs.
+
+use glam::Vec3;
+use indexmap::IndexMap;
+use smol_str::SmolStr;
+
+use crate::{
+    clock::Seconds,
+    expr::Expr,
+    geometry::{Colour, Rotation},
+    value::Value,
+};
+
+/// A setting of a kind of part.
+#[derive(Clone, Copy, Debug)]
+pub struct Setting {
+    /// Its name.
+    pub name: &'static str,
+    /// What it takes.
+    pub ty: SettingType,
+    /// What it is for, with its default.
+    pub about: &'static str,
+    /// Whether it must be given.
+    pub required: bool,
+}
+
+impl Setting {
+    /// One that may be left out.
+    pub const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+        Self { name, ty, about, required: false }
+    }
+
+    /// One that must be given.
+    pub const fn required(name: &'static str, ty: SettingType, about: &'static str) -> Self {
+        Self { name, ty, about, required: true }
+    }
+}
+
+/// One list of settings after another, for kinds that share some.
+pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>(
+    one: [Setting; ONE],
+    two: [Setting; TWO],
+) -> [Setting; ALL] {
+    let mut all = [BLANK; ALL];
+    let mut index = 0;
+    while index < ALL {
+        all[index] = if index < ONE { one[index] } else { two[index - ONE] };
+        index += 1;
+    }
+    all
+}
+
+const BLANK: Setting = Setting { name: "", ty: SettingType::Flag, about: "", required: false };
+
+/// What a setting takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum SettingType {
+    /// An angle, with its unit.
+    Angle,
+    /// A span of time, with its unit.
+    Seconds,
+    /// Three numbers.
+    Vector,
+    /// A number.
+    Number,
+    /// Text.
+    Text,
+    /// A colour.
+    Colour,
+    /// Nothing: it is there or it is not.
+    Flag,
+    /// One of these words.
+    OneOf(&'static [&'static str]),
+    /// One or more tags.
+    Tags,
+    /// Any one word.
+    Word,
+    /// Two numbers or three, all above zero.
+    Size,
+    /// A turn, such as `30deg about y`.
+    Rotation,
+    /// A condition that is looked at while the world runs; `who` is known.
+    Condition,
+    /// A number that is worked out while the world runs; `who` is known.
+    Amount,
+    /// Nothing: it begins these settings again.
+    More(&'static [&'static str]),
+    /// Words of the user's own. Words that are no settings are taken for these.
+    Words,
+    /// Words of the user's own, each with a span of time or two. Words that are no settings are taken for these.
+    Spans,
+    /// Words of the user's own, each with names and values in braces. Words that are no settings are taken for these.
+    Table,
+    /// A span of time, or `2s to 5s`: one drawn between two each time.
+    Span,
+    /// A spot, perhaps of another scene.
+    Spot,
+    /// A signal; each time it comes, the part is given that command.
+    Signal(&'static str),
+}
+
+/// The value of a setting.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum SettingValue {
+    /// An angle in degrees.
+    Angle(f64),
+    /// A span of time.
+    Seconds(Seconds),
+    /// Three numbers.
+    Vector(Vec3),
+    /// A number.
+    Number(f64),
+    /// Text.
+    Text(SmolStr),
+    /// A colour.
+    Colour(Colour),
+    /// It is there.
+    Flag,
+    /// One word of a list.
+    Word(SmolStr),
+    /// Tags.
+    Tags(Vec<SmolStr>),
+    /// Three sizes; the last one does not count if it is flat.
+    Size {
+        /// The sizes.
+        size: Vec3,
+        /// Only two were given.
+        flat: bool,
+    },
+    /// A turn.
+    Rotation(Rotation),
+    /// A condition or an amount.
+    Expr(Expr),
+    /// Settings that were begun again.
+    More(Vec<Settings>),
+    /// Words of the user's own.
+    Words(Vec<SmolStr>),
+    /// A span of time, or one drawn between two.
+    Span(Span),
+    /// Words with their spans.
+    Spans(Vec<(SmolStr, Span)>),
+    /// Words with names and values.
+    Table(Vec<(SmolStr, Vec<(SmolStr, Value)>)>),
+    /// A spot, and the scene it is in if that is another one.
+    Spot {
+        /// The whole name of the spot; within its scene, if that is given.
+        spot: SmolStr,
+        /// The name of the scene.
+        scene: Option<SmolStr>,
+    },
+}
+
+/// A span of time, or one drawn between two.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Span {
+    /// The span, or the shortest one.
+    pub from: Seconds,
+    /// The longest one.
+    pub to: Option<Seconds>,
+}
+
+impl From<Seconds> for Span {
+    fn from(from: Seconds) -> Self {
+        Self { from, to: None }
+    }
+}
+
+/// The settings given for one part, by name.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Settings(IndexMap<SmolStr, SettingValue>);
+
+impl Settings {
+    /// Gives a setting its value, in place of an earlier one.
+    pub fn set(&mut self, name: &str, value: SettingValue) {
+        self.0.insert(name.into(), value);
+    }
+
+    /// Whether the setting was given.
+    pub fn has(&self, name: &str) -> bool {
+        self.0.contains_key(name)
+    }
+
+    /// An angle in degrees.
+    pub fn angle(&self, name: &str) -> Option<f64> {
+        if let Some(SettingValue::Angle(angle)) = self.0.get(name) { Some(*angle) } else { None }
+    }
+
+    /// A span of time.
+    pub fn seconds(&self, name: &str) -> Option<Seconds> {
+        if let Some(SettingValue::Seconds(span)) = self.0.get(name) { Some(*span) } else { None }
+    }
+
+    /// Three numbers.
+    pub fn vector(&self, name: &str) -> Option<Vec3> {
+        if let Some(SettingValue::Vector(vector)) = self.0.get(name) { Some(*vector) } else { None }
+    }
+
+    /// A number.
+    pub fn number(&self, name: &str) -> Option<f64> {
+        if let Some(SettingValue::Number(number)) = self.0.get(name) { Some(*number) } else { None }
+    }
+
+    /// Text.
+    pub fn text(&self, name: &str) -> Option<&str> {
+        if let Some(SettingValue::Text(text)) = self.0.get(name) { Some(text) } else { None }
+    }
+
+    /// A colour.
+    pub fn colour(&self, name: &str) -> Option<Colour> {
+        if let Some(SettingValue::Colour(colour)) = self.0.get(name) { Some(*colour) } else { None }
+    }
+
+    /// One word of a list.
+    pub fn word(&self, name: &str) -> Option<&str> {
+        if let Some(SettingValue::Word(word)) = self.0.get(name) { Some(word) } else { None }
+    }
+
+    /// Three sizes, and whether the last one does not count.
+    pub fn size(&self, name: &str) -> Option<(Vec3, bool)> {
+        if let Some(SettingValue::Size { size, flat }) = self.0.get(name) {
+            Some((*size, *flat))
+        } else {
+            None
+        }
+    }
+
+    /// A turn.
+    pub fn rotation(&self, name: &str) -> Option<Rotation> {
+        if let Some(SettingValue::Rotation(turn)) = self.0.get(name) { Some(*turn) } else { None }
+    }
+
+    /// A condition or an amount.
+    pub fn expr(&self, name: &str) -> Option<&Expr> {
+        if let Some(SettingValue::Expr(expr)) = self.0.get(name) { Some(expr) } else { None }
+    }
+
+    /// Words of the user's own.
+    pub fn words(&self, name: &str) -> &[SmolStr] {
+        if let Some(SettingValue::Words(words)) = self.0.get(name) { words } else { &[] }
+    }
+
+    /// A span of time, or one drawn between two.
+    pub fn span(&self, name: &str) -> Option<Span> {
+        if let Some(SettingValue::Span(span)) = self.0.get(name) { Some(*span) } else { None }
+    }
+
+    /// Words with their spans.
+    pub fn spans(&self, name: &str) -> &[(SmolStr, Span)] {
+        if let Some(SettingValue::Spans(spans)) = self.0.get(name) { spans } else { &[] }
+    }
+
+    /// Words with names and values.
+    pub fn table(&self, name: &str) -> &[(SmolStr, Vec<(SmolStr, Value)>)] {
+        if let Some(SettingValue::Table(table)) = self.0.get(name) { table } else { &[] }
+    }
+
+    /// A spot, and the scene it is in if that is another one.
+    pub fn spot(&self, name: &str) -> Option<(&SmolStr, Option<&SmolStr>)> {
+        if let Some(SettingValue::Spot { spot, scene }) = self.0.get(name) {
+            Some((spot, scene.as_ref()))
+        } else {
+            None
+        }
+    }
+
+    /// Settings that were begun again, each time.
+    pub fn more(&self, name: &str) -> &[Settings] {
+        if let Some(SettingValue::More(more)) = self.0.get(name) { more } else { &[] }
+    }
+
+    /// Tags; none when the setting was not given.
+    pub fn tags(&self, name: &str) -> &[SmolStr] {
+        if let Some(SettingValue::Tags(tags)) = self.0.get(name) { tags } else { &[] }
+    }
+}
