@@ -86,6 +86,7 @@ fn found(state: &State, failure: &Failure) -> String {
             let other = state.object_of(*part).and_then(|object| state.name(object)).unwrap_or("another");
             format!("the prompt of {other} was offered to the player instead")
         }
+        (Found::NotAsked, _) => "no such question is put to the player".to_owned(),
         (Found::Happened(watched), _) => format!("{} happened, which must never", watched.name()),
         (Found::RuleBroken, _) => "a rule of the scene was broken; the trace names it".to_owned(),
         (Found::Runaway(message) | Found::NotKept(message), _) => message.clone(),

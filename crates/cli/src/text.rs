@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType};
+use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType, Type};
 use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, render, schema, to_json};
 
 use crate::{
@@ -117,6 +117,14 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
 const WIDTH: usize = 110;
 
 /// Everything in a catalogue, as people read it.
+/// A type, for what only each part knows the words of.
+fn param_type(ty: &Type) -> String {
+    match ty {
+        Type::OneOf(_) => "word".to_owned(),
+        plain => plain.word().to_owned(),
+    }
+}
+
 fn page(catalogue: &Catalogue) -> String {
     let mut lines = Vec::new();
     // What a thing is called, then what it is for, which goes on below itself.
@@ -141,8 +149,16 @@ fn page(catalogue: &Catalogue) -> String {
         if !part.states.is_empty() {
             lines.push(row("states", "", &part.states.join(", ")));
         }
-        if !part.commands.is_empty() {
-            lines.push(row("takes", "", &part.commands.join(", ")));
+        for command in &part.commands {
+            lines.push(row("takes", &command.name, &command.about));
+            for param in &command.params {
+                let ty = param_type(&param.ty);
+                lines.push(row("", &format!("  {}: {ty}", param.name), &param.about));
+            }
+        }
+        for variable in &part.variables {
+            let name = format!("{}: {}", variable.name, param_type(&variable.ty));
+            lines.push(row("keeps", &name, &variable.about));
         }
         for signal in &part.signals {
             lines.push(row(
@@ -200,6 +216,12 @@ fn takes(ty: &SettingInfoType) -> String {
         SettingInfoType::Condition => "condition".to_owned(),
         SettingInfoType::Amount => "number, worked out".to_owned(),
         SettingInfoType::More(_) => "nothing".to_owned(),
+        SettingInfoType::Words => "words".to_owned(),
+        SettingInfoType::Spans => "words with spans".to_owned(),
+        SettingInfoType::Table => "words with values".to_owned(),
+        SettingInfoType::Span => "duration, or two".to_owned(),
+        SettingInfoType::Spot => "spot [in scene]".to_owned(),
+        SettingInfoType::Signal(_) => "[every] signal".to_owned(),
         _ => "value".to_owned(),
     }
 }

@@ -110,7 +110,8 @@ impl State {
                 if stays || carried {
                     self.set_parent(child, None)?;
                     if carried {
-                        let cause = self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
+                        let cause =
+                            self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
                         let set_down = self.objects.get_mut(child);
                         set_down.into_iter().for_each(|object| object.carried = false);
                         self.tell_hung(child, None, Doing { cause, ..doing });

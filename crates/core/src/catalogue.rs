@@ -9,8 +9,8 @@ use smol_str::SmolStr;
 
 use crate::{
     part::{
-        Blend, BodyShape, Carrier, Choice, Cycle, Door, Item, PartKind, Pick, Prompt, Push, SettingType, Shake, Solid, Stages,
-        Switch, Tally, Teleporter, Timer, Zone,
+        Blend, BodyShape, Carrier, Choice, Cycle, Door, Item, PartKind, Pick, Prompt, Push, SettingType,
+        Shake, Solid, Stages, Switch, Tally, Teleporter, Timer, Zone,
     },
     payload::{Field, Payload},
     value::Type,

@@ -234,6 +234,14 @@ pub enum Error {
     /// The mould's id belongs to another world.
     #[error("this mould is not in the world: the id comes from another one")]
     NoSuchMould,
+    /// A player has sent a signal that he may not send.
+    #[error("player \"{player}\" may not send the signal \"{signal}\": he has none of the tags it asks for")]
+    NotYours {
+        /// The signal.
+        signal: SmolStr,
+        /// The player.
+        player: SmolStr,
+    },
     /// The settings of a part do not go together.
     #[error("expected {expected}")]
     BadSettings {

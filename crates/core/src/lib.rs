@@ -53,6 +53,7 @@ mod bind;
 mod bus;
 mod catalogue;
 mod clock;
+mod cross;
 mod cx;
 mod effect;
 mod error;
@@ -96,9 +97,11 @@ mod world;
 
 pub use bind::{BindId, Kept};
 pub use catalogue::{
-    Catalogue, CommandInfo, MessageInfo, ParamInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType, VariableInfo,
+    Catalogue, CommandInfo, MessageInfo, ParamInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType,
+    VariableInfo,
 };
 pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
+pub use cross::{Crosses, Message, Side};
 pub use cx::Cx;
 pub use effect::{Effect, EffectId};
 pub use error::{Error, NoSuchSignal};
@@ -109,11 +112,13 @@ pub use memory::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, S
 pub use mould::{Mould, MouldId};
 pub use object::{ObjectId, PLAYER, PropertyName, Tag};
 pub use part::{
-    Activity, Aim, Args, Asked, Blend, BlendHandle, Blended, BodyShape, BuildPart, Carrier, CarrierHandle, Changed, Choice,
-    ChoiceHandle, Chosen, Command, Counted, Current, Cycle, CycleHandle, Declined, Door, DoorHandle, Held, Item, ItemHandle, Join, Offer, OpensBy, Param, ParamType,
-    Part, PartCx, PartId, PartKind, PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push, Refused, Region, Setting,
-    SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, SignalKind, Solid, Span, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally,
-    TallyHandle, Teleporter, TeleporterHandle, Timer, TimerHandle, Touched, VariableKind, Word, Zone, ZoneHandle, shape_from,
+    Activity, Aim, Args, Asked, Blend, BlendHandle, Blended, BodyShape, BuildPart, Carrier, CarrierHandle,
+    Changed, Choice, ChoiceHandle, Chosen, Command, Counted, Current, Cycle, CycleHandle, Declined, Denial,
+    Door, DoorHandle, Held, Item, ItemHandle, Join, NoAnswer, Offer, OpensBy, Param, ParamType, Part, PartCx,
+    PartId, PartKind, PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push,
+    Refused, Region, Setting, SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, SignalKind,
+    Solid, Span, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally, TallyHandle, Teleporter,
+    TeleporterHandle, Timer, TimerHandle, Touched, VariableKind, Word, Zone, ZoneHandle, shape_from,
 };
 pub use payload::{Field, Payload};
 pub use pointing::Pointing;

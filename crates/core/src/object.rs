@@ -73,6 +73,8 @@ pub(crate) struct Body {
     pub(crate) velocity: Vec3,
     /// What became of its velocity came from that.
     pub(crate) pushed_by: Option<RecordId>,
+    /// When it was put or sent somewhere last: twice the tick, and one more once that tick's zones had been looked at.
+    pub(crate) displaced: u64,
     /// The host has handed in where it is since the last tick.
     pub(crate) handed_in: bool,
 }

@@ -39,6 +39,11 @@ impl State {
 
     fn push_one(&mut self, part: PartId, current: &Current, at: ObjectId, body: ObjectId) {
         let (Some(object), Some(pushed)) = (self.objects.get(at), self.objects.get(body)) else { return };
+        // Whoever was put elsewhere since the zones were looked at is there no more.
+        let seen = (self.clock.now.0 * 2).saturating_sub(1);
+        if pushed.body.as_ref().is_some_and(|body| body.displaced >= seen && body.displaced > 0) {
+            return;
+        }
         let mishap = Cell::new(None);
         let by = self.asked_of(part, "by").map(|by| Scope::of(self, &mishap).by(body).value(by));
         let mut by = by.and_then(|by| by.as_number()).unwrap_or(0.0);

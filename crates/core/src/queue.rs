@@ -94,6 +94,7 @@ struct StoreKind {
     pop_values: fn(&mut dyn Any) -> Option<Values>,
     all_values: fn(&dyn Any) -> Vec<Values>,
     clear: fn(&mut dyn Any),
+    reads: fn(&[Value]) -> bool,
 }
 
 /// The payloads of one type. The spare list is empty; it keeps its memory for the next delivery.
@@ -127,6 +128,7 @@ impl StoreKind {
                 store.map_or(Vec::new(), |store| store.waiting.iter().map(Payload::to_values).collect())
             },
             clear: |store| mine::<T>(store).map_or((), |store| store.waiting.clear()),
+            reads: |values| T::from_values(values).is_some(),
         }
     }
 }
@@ -209,6 +211,17 @@ impl Payloads {
     pub(crate) fn pop_values(&mut self, store: u32) -> Option<Values> {
         let at = store as usize;
         (self.kinds.get(at)?.pop_values)(&mut **self.stores.get_mut(at)?)
+    }
+
+    /// The values of what waits longest in a store, which stays there.
+    pub(crate) fn first_values(&self, store: u32) -> Option<Values> {
+        let at = store as usize;
+        (self.kinds.get(at)?.all_values)(&**self.stores.get(at)?).into_iter().next()
+    }
+
+    /// Whether a store can hold these values.
+    pub(crate) fn reads(&self, store: u32, values: &[Value]) -> bool {
+        self.kinds.get(store as usize).is_some_and(|kind| (kind.reads)(values))
     }
 
     /// Everything that waits, store by store, oldest first.

@@ -39,7 +39,9 @@ impl State {
     /// A stage was left, by somebody or by all: what its wires have begun there ends.
     pub(crate) fn leave_stage(&mut self, var: VarId, doing: Doing) {
         for wire in self.staged.get(&var).cloned().unwrap_or_default() {
-            let Some((_, stage)) = self.wires.get(wire).and_then(|wire| wire.during.clone()) else { continue };
+            let Some((_, stage)) = self.wires.get(wire).and_then(|wire| wire.during.clone()) else {
+                continue;
+            };
             let stage = Value::Text(stage);
             let state = &*self;
             let left = |who| state.vars.get(var, who) != Some(&stage);
@@ -49,7 +51,10 @@ impl State {
                 Some(wire) => std::mem::take(&mut wire.held),
                 None => continue,
             };
-            let kept = kept.into_iter().filter(|(_, _, held)| self.vars.get(var, held.who) == Some(&stage)).collect();
+            let kept = kept
+                .into_iter()
+                .filter(|(_, _, held)| self.vars.get(var, held.who) == Some(&stage))
+                .collect();
             if let Some(wire) = self.wires.get_mut(wire) {
                 wire.held = kept;
             }

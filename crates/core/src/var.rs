@@ -160,8 +160,7 @@ impl Vars {
         let (of, remembered) = (new.object, new.remembered);
         let property = None;
         let hash = name_hash(&name);
-        let var =
-            Var {
+        let var = Var {
             hash,
             name: name.clone(),
             ty,
@@ -245,6 +244,10 @@ impl Vars {
 
 fn hold(name: &SmolStr, ty: Option<&Type>, value: Value) -> Result<Value, Error> {
     let Some(ty) = ty else { return Ok(value) };
+    // An object may be nobody, as it may be one that is gone.
+    if matches!((ty, &value), (Type::Object | Type::Player, Value::Nothing)) {
+        return Ok(value);
+    }
     let found = type_word(&value);
     ty.hold(value).ok_or_else(|| Error::WrongType { name: name.clone(), expected: ty.clone(), found })
 }

@@ -10,7 +10,7 @@ use crate::{
     object::{Body, Course, ObjectId},
     space::Reason,
     state::State,
-    trace::{Event, RecordId},
+    trace::{Event, Phase, RecordId},
     value::Value,
     watch::Read,
     wire::ASLEEP,
@@ -68,6 +68,8 @@ impl State {
         if let Some(body) = &mut object.body {
             if way != Way::Walked {
                 body.course = None;
+                let touched = matches!(self.bus.trace.phase, Phase::Touch | Phase::Settle | Phase::Upkeep);
+                body.displaced = self.clock.now.0 * 2 + u64::from(touched);
             }
             let moved = match way {
                 Way::Walked => self.tracker.walk(body.key, to.at),

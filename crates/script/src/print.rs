@@ -57,6 +57,18 @@ fn ty(ty: &TypeRef) -> String {
     ty.ty.to_string()
 }
 
+/// The settings of a part.
+fn atoms(all: &[Atom]) -> String {
+    let atom = |atom: &Atom| match atom {
+        Atom::Word(word) => word.text.to_string(),
+        // Without parentheses a name would be a word again.
+        Atom::Value(value) if matches!(value.kind, ExprKind::Name(_)) => format!("({})", expr::text(value)),
+        Atom::Value(value) => expr::atom(value),
+        Atom::Group(group) => format!("{{ {} }}", atoms(group)),
+    };
+    all.iter().map(atom).collect::<Vec<_>>().join(" ")
+}
+
 impl Printer {
     pub(super) fn line(&mut self, line: &str) {
         self.text.push_str(line);
@@ -124,7 +136,12 @@ impl Printer {
     }
 
     fn declaration(&mut self, word: &str, declaration: &Declaration) {
-        self.line(&format!("{word} {}{}", declaration.name.text, fields(&declaration.fields)));
+        let crosses = declaration.crosses.as_ref().map_or_else(String::new, |crosses| {
+            let by: Vec<_> = crosses.by.iter().map(|tag| tag.text.as_str()).collect();
+            let by = if by.is_empty() { String::new() } else { format!(" by {}", by.join(" or ")) };
+            format!(" crosses to {}{by}", crosses.to.text)
+        });
+        self.line(&format!("{word} {}{}{crosses}", declaration.name.text, fields(&declaration.fields)));
     }
 
     fn spot(&mut self, spot: &Spot) {
@@ -176,16 +193,7 @@ impl Printer {
     }
 
     fn part(&mut self, part: &Part) {
-        let atom = |atom: &Atom| match atom {
-            Atom::Word(word) => word.text.to_string(),
-            // Without parentheses a name would be a word again.
-            Atom::Value(value) if matches!(value.kind, ExprKind::Name(_)) => {
-                format!("({})", expr::text(value))
-            }
-            Atom::Value(value) => expr::atom(value),
-        };
-        let settings: Vec<_> = part.settings.iter().map(atom).collect();
-        self.line(&format!("{} {{ {} }}", part.kind.text, settings.join(" ")));
+        self.line(&format!("{} {{ {} }}", part.kind.text, atoms(&part.settings)));
     }
 
     fn wire(&mut self, wire: &Wire) {
@@ -200,6 +208,9 @@ impl Printer {
         }
         if let Some(when) = &wire.when {
             let _ = write!(head, " when {}", expr::text(when));
+        }
+        if let Some(during) = &wire.during {
+            let _ = write!(head, " while {} is {}", during.stages.text(), during.stage.text);
         }
         if wire.order != 0 {
             let _ = write!(head, " order {}", wire.order);
@@ -277,6 +288,10 @@ impl Printer {
             Step::Answer { player, prompt } => format!("{} answers {}", player.text, prompt.text()),
             Step::Hold { player, key, span } => format!("{} holds {} {}s", player.text, key.text, span.0),
             Step::Point { player, at } => format!("{} points at {}", player.text, at.text()),
+            Step::Choose { player, answer: Some(answer) } => {
+                format!("{} chooses {}", player.text, answer.text)
+            }
+            Step::Choose { player, answer: None } => format!("{} declines", player.text),
             Step::Leave { player } => format!("{} leaves", player.text),
             Step::Join { player, at, scene, tags } => {
                 format!("{} joins{}", player.text, start(at.as_ref(), scene.as_ref(), tags))

@@ -34,7 +34,8 @@ pub(crate) fn suggest<'n>(found: &str, kind: &str, names: impl Iterator<Item = &
     if let Some(near) = nearest(found, names.clone()) {
         return format!("did you mean `{near}`?");
     }
-    let known: Vec<_> = names.collect();
+    let mut seen = std::collections::BTreeSet::new();
+    let known: Vec<_> = names.filter(|name| seen.insert(*name)).collect();
     match known.len() {
         0 => format!("there is no {kind} here at all"),
         1..=24 => format!("there are: {}", known.join(", ")),

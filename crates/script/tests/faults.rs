@@ -117,7 +117,7 @@ fn long_things_give_right_results_or_clear_errors() {
     let loaded = load("line.stoi", &line, &Catalogue::built_in());
     assert!(loaded.diagnostics().is_empty());
 
-    let faults = "objec gate\n".repeat(20_000);
+    let faults = "object 7\n".repeat(20_000);
     assert_eq!(load("faults.stoi", &faults, &Catalogue::built_in()).diagnostics().len(), 20_000);
 }
 

@@ -73,7 +73,7 @@ fn setting_keeps_comments_and_lines_and_moves_only_blanks() {
 
 #[test]
 fn a_text_with_faults_is_not_set() {
-    assert_eq!(format("objec gate").unwrap_err().len(), 1);
+    assert_eq!(format("object 7").unwrap_err().len(), 1);
 }
 
 #[test]

@@ -111,12 +111,18 @@ impl Words<'_> {
             | Expr::Tagged { .. }
             | Expr::InScene { .. }
             | Expr::Gone(_)
+            | Expr::Hidden(_)
+            | Expr::Passable(_)
+            | Expr::Carries { .. }
             | Expr::Enabled(_) => (4, self.test(expr, "is", "")),
             Expr::Not(one) => match &**one {
-                Expr::State { .. } | Expr::StateOf { .. } | Expr::Gone(_) | Expr::Enabled(_) => {
-                    (4, self.test(one, "is not", ""))
-                }
-                Expr::Inside { .. } | Expr::Tagged { .. } | Expr::InScene { .. } => {
+                Expr::State { .. }
+                | Expr::StateOf { .. }
+                | Expr::Gone(_)
+                | Expr::Hidden(_)
+                | Expr::Passable(_)
+                | Expr::Enabled(_) => (4, self.test(one, "is not", "")),
+                Expr::Inside { .. } | Expr::Tagged { .. } | Expr::Carries { .. } | Expr::InScene { .. } => {
                     (4, self.test(one, "is", "not "))
                 }
                 // Every one of them is: none of them is not.
@@ -205,6 +211,11 @@ impl Words<'_> {
             Expr::InScene { object, scene } => {
                 let scene = self.state.scene_name(*scene).unwrap_or("a scene that is gone");
                 format!("{} {not}in {scene}", self.expr(object, 5))
+            }
+            Expr::Hidden(object) => format!("{} {is} hidden", self.expr(object, 5)),
+            Expr::Passable(object) => format!("{} {is} passable", self.expr(object, 5)),
+            Expr::Carries { object, tag } => {
+                format!("{} {not}carries {}", self.expr(object, 5), self.state.tag_word(*tag))
             }
             Expr::Tagged { object, tag } => {
                 format!("{} {not}tagged {}", self.expr(object, 5), self.state.tag_word(*tag))

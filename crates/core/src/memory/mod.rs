@@ -315,7 +315,7 @@ impl State {
         Save { version: Save::VERSION, tick: self.clock.now.0, players, scenes }
     }
 
-    fn to_memory(&self, value: &crate::Value) -> Remembered {
+    pub(crate) fn to_memory(&self, value: &crate::Value) -> Remembered {
         let object = |id| self.name(id).map(Text::new);
         let spot = |id| self.spots.get(id).map(|spot| spot.name.clone());
         Remembered::of(value, self.clock.rate, object, spot)

@@ -16,7 +16,7 @@ use crate::{
 };
 
 impl State {
-    fn value_of_memory(&self, value: &Remembered, ty: Option<&Type>) -> Option<Value> {
+    pub(crate) fn value_of_memory(&self, value: &Remembered, ty: Option<&Type>) -> Option<Value> {
         let object = |name: &str| self.find_player(name).or_else(|| self.find(name));
         value.value(ty, self.rate_of_memory(), object, |name| self.find_spot(name))
     }

@@ -3,8 +3,8 @@
 use smol_str::SmolStr;
 
 use super::{
-    Activity, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
-    SignalKind, VariableKind, Word,
+    Activity, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType,
+    Settings, SignalKind, VariableKind, Word,
 };
 use crate::{
     clock::{TickRate, Ticks},
@@ -194,7 +194,9 @@ impl Part for Blend {
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let [Value::Bool(remember), Value::Whole(to), Value::Duration(left), rest @ ..] = saved else { return false };
+        let [Value::Bool(remember), Value::Whole(to), Value::Duration(left), rest @ ..] = saved else {
+            return false;
+        };
         let mut rows = Vec::new();
         let mut rest = rest;
         while let [Value::Text(word), Value::Whole(count), more @ ..] = rest {
@@ -210,7 +212,8 @@ impl Part for Blend {
             rows.push((word.clone(), row));
             rest = after;
         }
-        let Some(to) = usize::try_from(*to).ok().filter(|to| rest.is_empty() && *to < rows.len().max(1)) else {
+        let Some(to) = usize::try_from(*to).ok().filter(|to| rest.is_empty() && *to < rows.len().max(1))
+        else {
             return false;
         };
         *self = Self { rows, remember: *remember, to, left: left.0 };
@@ -250,7 +253,8 @@ impl Part for Blend {
             return cx.unmoved(self.state());
         }
         let ease = cx.word("ease");
-        let ease = Ease::ALL.into_iter().find(|known| Some(known.word()) == ease.as_deref()).unwrap_or_default();
+        let ease =
+            Ease::ALL.into_iter().find(|known| Some(known.word()) == ease.as_deref()).unwrap_or_default();
         self.go(index, cx.span("over").unwrap_or(Ticks(0)), ease, cx);
     }
 

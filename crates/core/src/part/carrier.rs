@@ -1,8 +1,8 @@
 //! The carrier: who can take items, how many, and which of them is in his hand.
 
 use super::{
-    Command, Item, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    VariableKind,
+    Command, Item, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
+    SignalKind, VariableKind,
 };
 use crate::{
     clock::TickRate,
@@ -100,7 +100,11 @@ impl Carrier {
 
     fn from_settings(settings: &Settings) -> Result<Self, Error> {
         let Some(most) = settings.number("holds") else { return Ok(Self::new()) };
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "it was looked at before")]
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "it was looked at before"
+        )]
         match (most >= 1.0 && most <= 1e6 && libm::trunc(most) == most).then_some(most as u32) {
             Some(most) => Ok(Self::new().holds(most)),
             None => {
@@ -196,7 +200,12 @@ impl PartSpec for Carrier {
 
     fn handle(part: PartId, signals: &[SignalId]) -> CarrierHandle {
         let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        CarrierHandle { part, took: Signal::new(id(0)), lost: Signal::new(id(1)), in_hand: Signal::new(id(2)) }
+        CarrierHandle {
+            part,
+            took: Signal::new(id(0)),
+            lost: Signal::new(id(1)),
+            in_hand: Signal::new(id(2)),
+        }
     }
 }
 

@@ -3,8 +3,8 @@
 use smol_str::SmolStr;
 
 use super::{
-    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    Word,
+    Command, NoAnswer, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType,
+    Settings, SignalKind, Word,
 };
 use crate::{
     clock::{Seconds, Tick, TickRate, Ticks},
@@ -36,10 +36,10 @@ payload! {
 
 payload! {
     /// A player has not answered.
-    #[derive(Clone, Debug, PartialEq)]
+    #[derive(Clone, Copy, Debug, PartialEq, Eq)]
     pub struct Declined {
-        /// Why: `declined`, `late`, `withdrawn` or `quit`.
-        pub why: Text,
+        /// Why.
+        pub why: NoAnswer,
     }
 }
 
@@ -105,7 +105,11 @@ impl Choice {
         variables: &[],
         words: Some("answers"),
         settings: &[
-            Setting::required("question", SettingType::Text, "What is asked; the word `question` may be left out."),
+            Setting::required(
+                "question",
+                SettingType::Text,
+                "What is asked; the word `question` may be left out.",
+            ),
             Setting::required("answers", SettingType::Words, "The answers, one after the other."),
             Setting::optional(
                 "within",
@@ -198,12 +202,18 @@ impl Part for Choice {
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let [Value::Text(question), Value::Number(span), Value::Duration(ticks), Value::Whole(count), rest @ ..] =
-            saved
+        let [
+            Value::Text(question),
+            Value::Number(span),
+            Value::Duration(ticks),
+            Value::Whole(count),
+            rest @ ..,
+        ] = saved
         else {
             return false;
         };
-        let Some((answers, open)) = usize::try_from(*count).ok().and_then(|count| rest.split_at_checked(count))
+        let Some((answers, open)) =
+            usize::try_from(*count).ok().and_then(|count| rest.split_at_checked(count))
         else {
             return false;
         };
@@ -233,8 +243,8 @@ impl Part for Choice {
         }
         match (command, answer) {
             (Self::CHOOSE, Some(answer)) => cx.emit(1, Chosen { answer: Word(answer) }),
-            (Self::DECLINE, _) => cx.emit(2, Declined { why: "declined".into() }),
-            _ => cx.emit(2, Declined { why: "withdrawn".into() }),
+            (Self::DECLINE, _) => cx.emit(2, Declined { why: NoAnswer::Declined }),
+            _ => cx.emit(2, Declined { why: NoAnswer::Withdrawn }),
         }
     }
 
@@ -244,14 +254,14 @@ impl Part for Choice {
         for who in late {
             self.close(who, cx);
             cx.act_for(Some(who));
-            cx.emit(2, Declined { why: "late".into() });
+            cx.emit(2, Declined { why: NoAnswer::Late });
         }
         self.set_alarm(cx);
     }
 
     fn quit(&mut self, player: ObjectId, cx: &mut PartCx<'_>) {
         if self.close(player, cx) {
-            cx.emit(2, Declined { why: "quit".into() });
+            cx.emit(2, Declined { why: NoAnswer::Quit });
         }
     }
 }
@@ -289,7 +299,9 @@ impl PartSpec for Choice {
 impl State {
     /// The questions that are put to a player now, by object number.
     pub fn questions_to(&self, player: ObjectId) -> Vec<PartId> {
-        let asks = |part: PartId| self.part::<Choice>(part).is_ok_and(|choice| choice.open().any(|who| who == player));
+        let asks = |part: PartId| {
+            self.part::<Choice>(part).is_ok_and(|choice| choice.open().any(|who| who == player))
+        };
         let mut open: Vec<_> = self.parts.iter().filter(|(part, _)| asks(*part)).collect();
         open.sort_unstable_by_key(|(_, slot)| slot.rank());
         open.into_iter().map(|(part, _)| part).collect()

@@ -219,9 +219,9 @@ impl PartCx<'_> {
 
     /// Lets one of its variables go to another value over a time, in the motion phase from the next tick on.
     pub fn glide(&mut self, variable: usize, to: impl Into<Value>, over: Ticks, ease: Ease) {
-        let told = self.own_var(variable).and_then(|var| {
-            self.state.glide_var(var, to.into(), over.max(Ticks(1)), ease, self.doing)
-        });
+        let told = self
+            .own_var(variable)
+            .and_then(|var| self.state.glide_var(var, to.into(), over.max(Ticks(1)), ease, self.doing));
         self.check(told);
     }
 

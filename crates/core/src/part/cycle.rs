@@ -3,8 +3,8 @@
 use smol_str::SmolStr;
 
 use super::{
-    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    Span, VariableKind, Word,
+    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
+    SignalKind, Span, VariableKind, Word,
     interval::{Countdown, Interval},
 };
 use crate::{
@@ -97,7 +97,11 @@ impl Cycle {
                 "Its states, each with its time, or `3s to 8s`; the word `states` may be left out.",
             ),
             Setting::optional("repeat", SettingType::Flag, "After the last state comes the first."),
-            Setting::optional("idle", SettingType::Flag, "It does not begin by itself: it waits in its first state."),
+            Setting::optional(
+                "idle",
+                SettingType::Flag,
+                "It does not begin by itself: it waits in its first state.",
+            ),
             Setting::optional("remember", SettingType::Flag, "The state it is in is remembered."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -196,22 +200,34 @@ impl Part for Cycle {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        to.extend([self.repeats.into(), self.idle.into(), self.remember.into(), u32::from(self.state).into()]);
+        to.extend([
+            self.repeats.into(),
+            self.idle.into(),
+            self.remember.into(),
+            u32::from(self.state).into(),
+        ]);
         to.push(i64::try_from(self.now).unwrap_or_default().into());
         to.extend(self.countdown.save());
         for Phase { word, span, interval } in &self.states {
-            to.extend([Value::Text(word.clone()), span.from.0.into(), span.to.map_or(-1.0, |to| to.0).into()]);
+            to.extend([
+                Value::Text(word.clone()),
+                span.from.0.into(),
+                span.to.map_or(-1.0, |to| to.0).into(),
+            ]);
             to.extend([interval.from.into(), interval.to.into()]);
         }
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
         use Value::{Bool, Duration, Number, Text, Whole};
-        let [Bool(repeats), Bool(idle), Bool(remember), Whole(state @ 0..=2), Whole(now), rest @ ..] = saved else {
+        let [Bool(repeats), Bool(idle), Bool(remember), Whole(state @ 0..=2), Whole(now), rest @ ..] = saved
+        else {
             return false;
         };
         let Some((countdown, rest)) = rest.split_at_checked(4) else { return false };
-        let (Some(countdown), Ok(now)) = (Countdown::load(countdown), usize::try_from(*now)) else { return false };
+        let (Some(countdown), Ok(now)) = (Countdown::load(countdown), usize::try_from(*now)) else {
+            return false;
+        };
         let mut states = Vec::new();
         for phase in rest.chunks(5) {
             let [Text(word), Number(from), Number(to), Duration(first), Duration(last)] = phase else {

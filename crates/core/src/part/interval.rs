@@ -20,7 +20,11 @@ impl Interval {
         let to = span.to.map_or(Ok(from), |to| rate.ticks(to))?;
         if to < from {
             let found = span.to.unwrap_or(span.from).0;
-            return Err(Error::BadNumber { setting: "to", expected: "a span no shorter than the first", found });
+            return Err(Error::BadNumber {
+                setting: "to",
+                expected: "a span no shorter than the first",
+                found,
+            });
         }
         Ok(Self { from, to })
     }
@@ -123,7 +127,8 @@ impl Countdown {
     }
 
     pub(super) fn load(saved: &[Value]) -> Option<Self> {
-        let [Value::Number(left), Value::Duration(set), Value::Number(pace), Value::Bool(runs)] = saved else {
+        let [Value::Number(left), Value::Duration(set), Value::Number(pace), Value::Bool(runs)] = saved
+        else {
             return None;
         };
         let sound = left.is_finite() && *pace >= 0.0 && pace.is_finite();

@@ -3,8 +3,8 @@
 use glam::Vec3;
 
 use super::{
-    Carrier, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Refused, Setting, SettingType,
-    Settings, SignalKind,
+    Carrier, Command, Denial, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Refused, Setting,
+    SettingType, Settings, SignalKind,
 };
 use crate::{
     clock::{TickRate, Ticks},
@@ -87,7 +87,11 @@ impl Item {
                 "throw",
                 "Its carrier throws it the way he faces; a body passes what lies between.",
                 &[
-                    Param::optional("along", ParamType::Vector, "Which way, as seen from the carrier. Default (0, 0, -1)."),
+                    Param::optional(
+                        "along",
+                        ParamType::Vector,
+                        "Which way, as seen from the carrier. Default (0, 0, -1).",
+                    ),
                     Param::optional("by", ParamType::Number, "How far, in scene units. Default 3."),
                     Param::optional("over", ParamType::Span, "How long it flies. Default 0.5s."),
                 ],
@@ -103,7 +107,11 @@ impl Item {
                 SettingType::Vector,
                 "Where it is held, as seen from its carrier. Default (0, 0, 0).",
             ),
-            Setting::optional("shown", SettingType::Flag, "It can be seen while it is in its carrier's hand."),
+            Setting::optional(
+                "shown",
+                SettingType::Flag,
+                "It can be seen while it is in its carrier's hand.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::new()),
@@ -136,26 +144,26 @@ impl Item {
         self.carrier
     }
 
-    fn refuse(why: &str, cx: &mut PartCx<'_>) {
-        cx.emit(5, Refused { why: why.into() });
+    fn refuse(why: Denial, cx: &mut PartCx<'_>) {
+        cx.emit(5, Refused { why });
     }
 
     fn take(&mut self, cx: &mut PartCx<'_>) -> Result<(), Error> {
         let Some(who) = cx.who() else {
-            Self::refuse("nobody", cx);
+            Self::refuse(Denial::Nobody, cx);
             return Ok(());
         };
         if self.carrier.is_some() {
-            Self::refuse("carried", cx);
+            Self::refuse(Denial::Carried, cx);
             return Ok(());
         }
         let carrier = cx.parts_of(who).iter().copied().find(|part| cx.part::<Carrier>(*part).is_ok());
         let Some(carrier) = carrier else {
-            Self::refuse("carrier", cx);
+            Self::refuse(Denial::Carrier, cx);
             return Ok(());
         };
         if cx.part::<Carrier>(carrier)?.is_full() {
-            Self::refuse("full", cx);
+            Self::refuse(Denial::Full, cx);
             return Ok(());
         }
         let item = cx.object();
@@ -234,7 +242,8 @@ impl Part for Item {
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let [Value::Vector(seat), Value::Bool(shown), carrier, Value::Bool(in_hand), Value::Bool(flying)] = saved
+        let [Value::Vector(seat), Value::Bool(shown), carrier, Value::Bool(in_hand), Value::Bool(flying)] =
+            saved
         else {
             return false;
         };
@@ -260,7 +269,7 @@ impl Part for Item {
                 told.and_then(|()| cx.destroy(cx.object()))
             }
             _ if self.carrier.is_none() => {
-                Self::refuse("lying", cx);
+                Self::refuse(Denial::Lying, cx);
                 Ok(())
             }
             Self::DROP => {

@@ -26,6 +26,7 @@ mod switch;
 mod tally;
 mod teleporter;
 mod timer;
+mod why;
 mod zone;
 
 use std::{any::Any, fmt};
@@ -36,34 +37,29 @@ pub use blend::{Blend, BlendHandle, Blended};
 pub use body::BodyShape;
 pub use carrier::{Carrier, CarrierHandle, Held};
 pub use choice::{Asked, Choice, ChoiceHandle, Chosen, Declined};
+pub use cx::{Args, PartCx};
 pub use cycle::{Changed, Cycle, CycleHandle};
 pub use door::{Door, DoorHandle, OpensBy, Refused, Swing};
 pub use item::{Item, ItemHandle};
-pub use cx::{Args, PartCx};
 pub use kind::{BuildPart, Command, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word};
-pub use setting::{Setting, SettingType, SettingValue, Settings, Span};
-pub use shake::{Shake, ShakeHandle, Shaken};
-pub use stages::{Stages, StagesHandle};
-pub use switch::{Switch, SwitchHandle};
-pub use tally::{Counted, Tally, TallyHandle};
-pub use teleporter::{Teleporter, TeleporterHandle};
-pub use timer::{Struck, Timer, TimerHandle};
-pub(crate) use store::{Parts, Places, SavedParts, Slot};
 pub use pick::{Aim, Pick, PickHandle, Picked, Solid};
 pub use prompt::{Offer, Progress, Prompt, PromptHandle};
 pub use push::{Current, Push};
 pub use region::{Pulse, Region, Touched, shape_from};
+pub use setting::{Setting, SettingType, SettingValue, Settings, Span};
+pub use shake::{Shake, ShakeHandle, Shaken};
+pub use stages::{Stages, StagesHandle};
+pub(crate) use store::{Parts, Places, SavedParts, Slot};
+pub use switch::{Switch, SwitchHandle};
+pub use tally::{Counted, Tally, TallyHandle};
+pub use teleporter::{Teleporter, TeleporterHandle};
+pub use timer::{Struck, Timer, TimerHandle};
+pub use why::{Denial, NoAnswer};
 pub use zone::{Zone, ZoneHandle};
 
 use crate::{
-    clock::TickRate,
-    error::Error,
-    expr::Expr,
-    object::ObjectId,
-    signal::SignalId,
-    space::Shape,
-    value::Value,
-    var::NewVar,
+    clock::TickRate, error::Error, expr::Expr, object::ObjectId, signal::SignalId, space::Shape,
+    value::Value, var::NewVar,
 };
 
 new_key_type! {

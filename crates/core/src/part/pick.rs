@@ -1,8 +1,8 @@
 //! The pick: something that can be pointed at. The solid: something that hides what is behind it.
 
 use super::{
-    Part, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, setting::concat,
-    region::SHAPE_SETTINGS, shape_from,
+    Part, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, region::SHAPE_SETTINGS,
+    setting::concat, shape_from,
 };
 use crate::{
     clock::TickRate,

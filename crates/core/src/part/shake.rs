@@ -3,8 +3,8 @@
 use glam::Vec3;
 
 use super::{
-    Activity, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
-    SignalKind, VariableKind,
+    Activity, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType,
+    Settings, SignalKind, VariableKind,
 };
 use crate::{
     clock::{TickRate, Ticks},
@@ -75,7 +75,11 @@ impl Shake {
                 "shake",
                 "It trembles; what is under way gives way.",
                 &[
-                    Param::optional("by", ParamType::Number, "How strongly: 1 as far as its reach goes. Default 1."),
+                    Param::optional(
+                        "by",
+                        ParamType::Number,
+                        "How strongly: 1 as far as its reach goes. Default 1.",
+                    ),
                     Param::optional("for", ParamType::Span, "How long. Default 0.5s."),
                 ],
             ),
@@ -93,7 +97,11 @@ impl Shake {
                 SettingType::Vector,
                 "How far it goes at a strength of 1, in scene units. Default (0.1, 0.1, 0).",
             ),
-            Setting::optional("rate", SettingType::Number, "How often it goes to and fro in a second. Default 12."),
+            Setting::optional(
+                "rate",
+                SettingType::Number,
+                "How often it goes to and fro in a second. Default 12.",
+            ),
             Setting::optional(
                 "strongest",
                 SettingType::Flag,
@@ -143,7 +151,11 @@ impl Shake {
         if self.state == Self::SHAKING { self.strength * left * left } else { 0.0 }
     }
 
-    #[expect(clippy::cast_precision_loss, clippy::cast_possible_truncation, reason = "a wave of single precision")]
+    #[expect(
+        clippy::cast_precision_loss,
+        clippy::cast_possible_truncation,
+        reason = "a wave of single precision"
+    )]
     fn offset(&self, rate: TickRate) -> Vec3 {
         let turns = self.done as f64 / f64::from(rate.per_second()) * self.rate * std::f64::consts::TAU;
         // Each direction at another pace, so that it does not go along a line.

@@ -3,8 +3,8 @@
 use smol_str::SmolStr;
 
 use super::{
-    Changed, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
-    SignalKind, VariableKind, Word,
+    Changed, Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType,
+    Settings, SignalKind, VariableKind, Word,
 };
 use crate::{
     clock::TickRate,
@@ -52,8 +52,16 @@ impl Stages {
             "It goes to that stage; if each player has one, whoever this goes back to.",
             &[
                 Param::required("to", ParamType::Word, "One of its stages."),
-                Param::optional("of", ParamType::Object, "Whose, if each player has one. Default whoever this goes back to."),
-                Param::optional("everyone", ParamType::Flag, "All players, those who come later too."),
+                Param::optional(
+                    "for",
+                    ParamType::Object,
+                    "Whose, if each player has one. Default whoever this goes back to.",
+                ),
+                Param::optional(
+                    "everyone",
+                    ParamType::Flag,
+                    "All players, those who come later too; said as `for everyone`.",
+                ),
             ],
         )],
         variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The stage it is in." }],
@@ -149,7 +157,7 @@ impl Part for Stages {
             // Whoever comes later, or comes back, begins there too.
             return cx.keep(Self::STATE, None, Value::Text(to));
         }
-        match cx.arg("of").and_then(Value::as_object).or(cx.who()) {
+        match cx.arg("for").and_then(Value::as_object).or(cx.who()) {
             Some(who) => self.turn(Some(who), &to, cx),
             None => cx.fault("each player is in a stage of his own, and this goes back to nobody"),
         }

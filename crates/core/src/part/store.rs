@@ -201,7 +201,9 @@ impl Parts {
     /// An item is in its carrier's hand, or no more.
     pub(super) fn put_in_hand(&mut self, id: PartId, on: bool) {
         let part = self.behaviours.get_mut(id).and_then(Option::as_mut);
-        if let Some(item) = part.and_then(|part| (&mut **part as &mut dyn std::any::Any).downcast_mut::<Item>()) {
+        if let Some(item) =
+            part.and_then(|part| (&mut **part as &mut dyn std::any::Any).downcast_mut::<Item>())
+        {
             item.in_hand = on;
         }
     }
@@ -334,9 +336,8 @@ impl State {
                 continue;
             }
             let doing = slot.doing;
-            let rests = self.part_told(id, doing, &[], |part, cx| {
-                part.motion(cx) == Activity::Still && !cx.woken
-            });
+            let rests =
+                self.part_told(id, doing, &[], |part, cx| part.motion(cx) == Activity::Still && !cx.woken);
             if rests.unwrap_or(false) {
                 self.parts.set_moving(id, None);
             }

@@ -1,8 +1,8 @@
 //! The switch: on or off, by command or by what stands on it.
 
 use super::{
-    Command, Join, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    VariableKind,
+    Command, Join, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
+    SignalKind, VariableKind,
 };
 use crate::{
     clock::{Seconds, TickRate, Ticks},
@@ -172,7 +172,12 @@ impl Part for Switch {
 
     fn save(&self, to: &mut Vec<Value>) {
         let (span, ticks) = self.stays.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
-        to.extend([self.on.into(), self.pressure.map_or(Value::Nothing, Value::Number), span.into(), ticks.into()]);
+        to.extend([
+            self.on.into(),
+            self.pressure.map_or(Value::Nothing, Value::Number),
+            span.into(),
+            ticks.into(),
+        ]);
         to.extend([self.by_prompt.into(), self.remember.into()]);
     }
 

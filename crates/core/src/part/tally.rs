@@ -1,8 +1,8 @@
 //! The tally: counts to a goal, for all together or for each player.
 
 use super::{
-    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    VariableKind,
+    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
+    SignalKind, VariableKind,
 };
 use crate::{
     clock::TickRate,
@@ -61,15 +61,41 @@ impl Tally {
         commands: &[
             Command::with(
                 "count",
-                "It counts; if each player has a count, that of whoever this goes back to.",
-                &[Param::optional("by", ParamType::Whole, "By how many. Default 1.")],
+                "It counts.",
+                &[
+                    Param::optional("by", ParamType::Whole, "By how many. Default 1."),
+                    Param::optional(
+                        "for",
+                        ParamType::Object,
+                        "Whose count, if each player has one. Default whoever this goes back to.",
+                    ),
+                ],
             ),
-            Command::new("reset", "It begins at 0 again; that of whoever this goes back to, or everybody's."),
+            Command::with(
+                "reset",
+                "It begins at 0 again.",
+                &[
+                    Param::optional(
+                        "for",
+                        ParamType::Object,
+                        "Whose count, if each player has one: a player, or `everyone`. Default whoever this goes back to.",
+                    ),
+                    Param::optional("everyone", ParamType::Flag, "All players; said as `for everyone`."),
+                ],
+            ),
         ],
-        variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "How many there are so far." }],
+        variables: &[VariableKind {
+            name: "count",
+            ty: ParamType::Whole,
+            about: "How many there are so far.",
+        }],
         words: None,
         settings: &[
-            Setting::optional("of", SettingType::Signal("count"), "The signal it counts: one, or `every tag.signal`."),
+            Setting::optional(
+                "of",
+                SettingType::Signal("count"),
+                "The signal it counts: one, or `every tag.signal`.",
+            ),
             Setting::optional("when", SettingType::Condition, "It counts that signal only while this holds."),
             Setting::optional("goal", SettingType::Number, "How many there must be. Default it has no end."),
             Setting::optional("per player", SettingType::Flag, "Each player has a count."),
@@ -107,7 +133,11 @@ impl Tally {
         let goal = match settings.number("goal") {
             Some(goal) if libm::trunc(goal) == goal && goal.abs() < 1e15 => Some(goal as i64),
             Some(found) => {
-                return Err(Error::BadNumber { setting: "goal", expected: "a whole number from 1 up", found });
+                return Err(Error::BadNumber {
+                    setting: "goal",
+                    expected: "a whole number from 1 up",
+                    found,
+                });
             }
             None => None,
         };
@@ -121,7 +151,11 @@ impl Part for Tally {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        to.extend([self.goal.map_or(Value::Nothing, Value::Whole), self.per_player.into(), self.remember.into()]);
+        to.extend([
+            self.goal.map_or(Value::Nothing, Value::Whole),
+            self.per_player.into(),
+            self.remember.into(),
+        ]);
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
@@ -139,8 +173,9 @@ impl Part for Tally {
     }
 
     fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
-        let whose = cx.who().filter(|_| self.per_player);
+        let whose = cx.arg("for").and_then(Value::as_object).or(cx.who()).filter(|_| self.per_player);
         if command == Self::RESET {
+            let whose = whose.filter(|_| !cx.has("everyone"));
             return cx.keep(0, whose, 0);
         }
         if self.per_player && whose.is_none() {

@@ -4,8 +4,8 @@ use glam::Vec3;
 use smol_str::SmolStr;
 
 use super::{
-    Command, Join, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
-    SignalKind,
+    Command, Join, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType,
+    Settings, SignalKind,
 };
 use crate::{
     clock::TickRate,
@@ -145,8 +145,13 @@ impl Part for Teleporter {
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let [Value::Text(spot), Value::Text(scene), Value::Vector(offset), Value::Bool(stilled), Value::Bool(at_once)] =
-            saved
+        let [
+            Value::Text(spot),
+            Value::Text(scene),
+            Value::Vector(offset),
+            Value::Bool(stilled),
+            Value::Bool(at_once),
+        ] = saved
         else {
             return false;
         };

@@ -1,8 +1,8 @@
 //! The timer: once after a time, or again and again.
 
 use super::{
-    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind,
-    Span, VariableKind,
+    Command, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, Setting, SettingType, Settings,
+    SignalKind, Span, VariableKind,
     interval::{Countdown, Interval},
 };
 use crate::{
@@ -88,7 +88,10 @@ impl Timer {
         name: "timer",
         about: "Strikes once after a time, or again and again; at a pace of its own.",
         states: &["idle", "running", "paused"],
-        signals: &[SignalKind::of::<Struck>("struck", "Its time is over; `count` is how often it was so far.")],
+        signals: &[SignalKind::of::<Struck>(
+            "struck",
+            "Its time is over; `count` is how often it was so far.",
+        )],
         commands: &[
             Command::new("start", "It begins anew."),
             Command::new("halt", "It stops, and forgets how far it was."),
@@ -103,7 +106,11 @@ impl Timer {
         variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "How often it has struck." }],
         words: None,
         settings: &[
-            Setting::optional("every", SettingType::Span, "It strikes again and again, so far apart, or `2s to 5s`."),
+            Setting::optional(
+                "every",
+                SettingType::Span,
+                "It strikes again and again, so far apart, or `2s to 5s`.",
+            ),
             Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`."),
             Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1."),
             Setting::optional("idle", SettingType::Flag, "It does not begin by itself."),
@@ -252,7 +259,9 @@ impl Part for Timer {
     fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
         let field = |name: &str| fields.iter().find(|(field, _)| *field == name).map(|(_, value)| value);
         let state = field("state").and_then(Value::as_text).and_then(|word| Self::KIND.state(word));
-        let (Some(state), Some(count)) = (state, field("count").and_then(Value::as_whole)) else { return false };
+        let (Some(state), Some(count)) = (state, field("count").and_then(Value::as_whole)) else {
+            return false;
+        };
         self.state = state;
         self.set_count(count, cx);
         // What was idle does not begin when its object is ready.
@@ -324,7 +333,11 @@ impl PartSpec for Timer {
         self.interval = Interval::of(self.span, rate)?;
         let pace = self.countdown.pace;
         if !(0.0..=1e6).contains(&pace) {
-            return Err(Error::BadNumber { setting: "pace", expected: "a number from 0 to 1000000", found: pace });
+            return Err(Error::BadNumber {
+                setting: "pace",
+                expected: "a number from 0 to 1000000",
+                found: pace,
+            });
         }
         Ok(Box::new(self))
     }

@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 
 use super::{
     Part, PartId, PartKind, PartSpec, Pulse, Region, Setting, SettingType, Settings, SignalKind, Touched,
-    setting::concat, region::SHAPE_SETTINGS, shape_from,
+    region::SHAPE_SETTINGS, setting::concat, shape_from,
 };
 use crate::{
     clock::{Seconds, TickRate},

@@ -29,6 +29,11 @@ pub(super) enum Act {
         then: Option<Vec3>,
         left: u64,
     },
+    /// The prompt may be offered in the next tick.
+    Answers {
+        who: ObjectId,
+        prompt: PartId,
+    },
     /// The key goes up after so many ticks.
     Holds {
         who: ObjectId,
@@ -84,13 +89,11 @@ pub(super) fn begin<G: 'static>(
             Act::Holds { who: *who, key: key.clone(), left }
         }
         PlaytestStep::Answer { who, prompt } => {
-            let offered = world.offered_to(*who);
-            if offered != Some(*prompt) {
-                return Ok(Some(Err(Found::Offered(offered))));
+            match answer(world, *who, *prompt)? {
+                Some(holds) => holds,
+                // Prompts are offered as a tick ends: what has just become possible is in the next one.
+                None => Act::Answers { who: *who, prompt: *prompt },
             }
-            let (key, hold) = offer(world, *prompt).ok_or(Error::NoSuchPart)?;
-            world.press(*who, &key)?;
-            Act::Holds { who: *who, key, left: hold + 1 }
         }
         PlaytestStep::Point { who, to } => {
             let from = world.place(*who)?;
@@ -127,6 +130,16 @@ pub(super) fn begin<G: 'static>(
         }
         _ => return Ok(None),
     })))
+}
+
+/// Presses the key of a prompt, if that is offered.
+fn answer<G: 'static>(world: &mut World<G>, who: ObjectId, prompt: PartId) -> Result<Option<Act>, Error> {
+    if world.offered_to(who) != Some(prompt) {
+        return Ok(None);
+    }
+    let (key, hold) = offer(world, prompt).ok_or(Error::NoSuchPart)?;
+    world.press(who, &key)?;
+    Ok(Some(Act::Holds { who, key, left: hold + 1 }))
 }
 
 fn offer<G>(world: &World<G>, prompt: PartId) -> Option<(Text, u64)> {
@@ -167,6 +180,13 @@ impl Act {
                     (true, _) => Progress::Done,
                 }
             }
+            Self::Answers { who, prompt } => match answer(world, *who, *prompt)? {
+                Some(holds) => {
+                    *self = holds;
+                    Progress::More
+                }
+                None => Progress::Failed(Found::Offered(world.offered_to(*who))),
+            },
             Self::Holds { who, key, left } => {
                 if *left == 0 {
                     return Ok(Progress::Done);

@@ -17,6 +17,7 @@ use crate::{
     bind::{Bind, BindId},
     bus::Bus,
     clock::{Clock, Tick, TickRate, Ticks},
+    cross::{Crossing, Message, Side},
     effect::Effects,
     error::Error,
     expr::{Expr, Scope, StateTest},
@@ -71,6 +72,10 @@ pub struct State {
     pub(crate) movers: BTreeSet<(u32, ObjectId)>,
     pub(crate) waiting: Waiting,
     pub(crate) alarms: Alarms,
+    /// The signals that cross to other worlds, which side this one is on, and what is on its way.
+    pub(crate) crossings: BTreeMap<SignalId, Crossing>,
+    pub(crate) side: Side,
+    pub(crate) outgoing: Vec<Message>,
     /// The wires that belong to stages, by the variable that says which.
     pub(crate) staged: BTreeMap<VarId, Vec<WireId>>,
     pub(crate) scenes: Scenes,
@@ -131,6 +136,9 @@ impl State {
             movers: BTreeSet::new(),
             waiting: Waiting::default(),
             alarms: Alarms::default(),
+            crossings: BTreeMap::new(),
+            side: Side::default(),
+            outgoing: Vec::new(),
             staged: BTreeMap::new(),
             scenes: Scenes::default(),
             started: false,

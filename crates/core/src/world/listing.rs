@@ -36,7 +36,9 @@ impl State {
         match self.bus.signals.lane_mut(signal) {
             Some(lane) => {
                 let wires = std::mem::take(&mut lane.awake);
-                Lent { wires, plain: lane.plain, signal, hash: lane.hash, disturbed }
+                // What crosses is looked at one by one.
+                let plain = lane.plain && !self.crossings.contains_key(&signal);
+                Lent { wires, plain, signal, hash: lane.hash, disturbed }
             }
             None => Lent { wires: Vec::new(), plain: false, signal, hash: 0, disturbed },
         }

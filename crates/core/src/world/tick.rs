@@ -109,6 +109,9 @@ impl<G: 'static> World<G> {
             if self.state.bus.runaway.seen_enough() {
                 return Err(self.state.give_up());
             }
+            if !self.state.crossings.is_empty() && !self.state.cross(&emission) {
+                continue;
+            }
             self.stores.deliver(&mut self.state, game, &mut self.fresh, emission);
             self.put_fresh();
             if let Some(error) = self.state.end_endless() {

@@ -47,9 +47,11 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.tasks()?;
     for index in 0..builder.resolver.names.wires.len() {
         if builder.is_own(builder.resolver.names.wires[index].scope) {
-            builder.wire(index)?;
+            let plan = builder.resolver.wire(index, &ids!(builder));
+            builder.wire(plan)?;
         }
     }
+    builder.part_wires()?;
     builder.binds()?;
     builder.rules();
     Ok(())
@@ -122,7 +124,11 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         for signal in &self.resolver.names.signals {
             let own = signal.name.rsplit('.').next().is_some_and(|last| OWN_SIGNALS.contains(&last));
             if !(own && signal.span.is_none()) {
-                self.world.signal_with(&signal.name, signal.fields.to_vec())?;
+                let id = self.world.signal_with(&signal.name, signal.fields.to_vec())?;
+                if let Some((to, by)) = &signal.crosses {
+                    let by: Vec<_> = by.iter().map(SmolStr::as_str).collect();
+                    self.world.let_cross(id, *to, &by)?;
+                }
             }
         }
         for effect in &mut self.resolver.names.effects {
@@ -255,7 +261,11 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
             let object = &self.resolver.names.objects[index];
             for (((_, info), part), settings) in object.parts.iter().zip(&object.part_ids).zip(&settings) {
-                for setting in info.settings.iter().filter(|setting| is_worked_out(&setting.ty)) {
+                // Beside a signal to be counted, `when` is the guard of the wire that is made of it.
+                let on_wire =
+                    info.settings.iter().any(|setting| matches!(setting.ty, SettingInfoType::Signal(_)));
+                let asked = info.settings.iter().filter(|setting| is_worked_out(&setting.ty));
+                for setting in asked.filter(|_| !on_wire) {
                     if let Some(expr) = settings.expr(&setting.name) {
                         self.world.set_asked(*part, &setting.name, expr.clone())?;
                     }
@@ -269,12 +279,13 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         let first = self.resolver.var_first(index, &ids!(self));
         let first = self.value(first).unwrap_or_default();
         let var = &self.resolver.names.vars[index];
-        let name = if var.object.is_some() { &var.written.name.text } else { &var.name };
-        let mut new = NewVar::new(name, first).of_type(var.written.ty.ty.clone());
-        if var.written.per_player {
+        let name =
+            var.written.filter(|_| var.object.is_some()).map_or(&var.name, |written| &written.name.text);
+        let mut new = NewVar::new(name, first).of_type(var.ty.clone());
+        if var.per_player {
             new = new.per_player();
         }
-        if var.written.remember { new.remembered() } else { new }
+        if var.written.is_some_and(|written| written.remember) { new.remembered() } else { new }
     }
 
     fn vars(&mut self) -> Result<(), Error> {
@@ -286,7 +297,7 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             }
             let var = &self.resolver.names.vars[index];
             let (own, here) = (self.is_own(var.scope), self.world.find_var(&var.name));
-            if !own || here.is_some() && self.in_project() {
+            if !own || var.kept_by.is_some() || here.is_some() && self.in_project() {
                 self.resolver.names.vars[index].id = here.unwrap_or_default();
                 continue;
             }
@@ -313,7 +324,9 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
                 continue;
             }
             let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
-            let vars: Vec<usize> = self.resolver.names.objects[index].vars.values().copied().collect();
+            let vars = self.resolver.names.objects[index].vars.values().copied();
+            let vars: Vec<usize> =
+                vars.filter(|var| self.resolver.names.vars[*var].kept_by.is_none()).collect();
             let vars: Vec<_> = vars.into_iter().map(|var| self.new_var(var)).collect();
             let object = &self.resolver.names.objects[index];
             let mut mould = Mould::new(&object.name).written_at(self.sources.place(object.span));
@@ -353,9 +366,23 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         Ok(())
     }
 
-    fn wire(&mut self, index: usize) -> Result<(), Error> {
-        let Some(plan) = self.resolver.wire(index, &ids!(self)) else { return Ok(()) };
-        let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, steps, span } = plan;
+    /// The wires that are settings of parts.
+    fn part_wires(&mut self) -> Result<(), Error> {
+        for index in 0..self.resolver.names.objects.len() {
+            let object = &self.resolver.names.objects[index];
+            if object_is_made(object.role) && self.is_own(object.scope) {
+                for plan in self.resolver.part_wires(index, &ids!(self)) {
+                    self.wire(Some(plan))?;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn wire(&mut self, plan: Option<WirePlan>) -> Result<(), Error> {
+        let Some(plan) = plan else { return Ok(()) };
+        let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, during, steps, span } =
+            plan;
         let place = self.sources.place(span);
         let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
         self.ready_signals(&hears)?;
@@ -383,6 +410,9 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         }
         if let Some(guard) = guard {
             on = on.when(guard);
+        }
+        if let Some((stages, stage)) = during {
+            on = on.during(stages, &stage);
         }
         if let Some(times) = times {
             on = on.times(times.into());

@@ -223,6 +223,10 @@ impl<'m, 'd> Written<'m, 'd> {
             Step::Point { player: name, at } => {
                 PlaytestStep::Point { who: player(name)?, to: self.place_of(at, state)? }
             }
+            Step::Choose { player: name, answer } => PlaytestStep::Choose {
+                who: player(name)?,
+                answer: answer.as_ref().map(|answer| answer.text.clone()),
+            },
             Step::Leave { player: name } => PlaytestStep::Leave { who: player(name)? },
             Step::Press { player: name, key } => {
                 PlaytestStep::Press { who: player(name)?, key: key.text.clone() }

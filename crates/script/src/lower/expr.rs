@@ -161,6 +161,10 @@ impl Lower<'_> {
                 let tag = self.single(&two?, "expected a tag")?;
                 Some(ExprKind::Tagged { object: self.boxed(one)?, tag, not })
             }
+            "carries" => {
+                let tag = self.single(&two?, "expected a tag")?;
+                Some(ExprKind::Carries { object: self.boxed(one)?, tag, not })
+            }
             _ => {
                 let state = self.single(&two?, "expected a state, such as `open`")?;
                 Some(ExprKind::Is { subject: self.boxed(one)?, state, not })

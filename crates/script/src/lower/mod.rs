@@ -9,8 +9,8 @@ mod statement;
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
-        Atom, Bind, Count, Declaration, Field, File, Given, Items, Kit, Name, Object, Part, Path, SceneFile,
-        Spot, Task, TypeRef, Use, Var, Wire,
+        Atom, Bind, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name, Object, Part,
+        Path, SceneFile, Spot, Task, TypeRef, Use, Var, Wire,
     },
     source::Span,
     suggest::nearest,
@@ -142,6 +142,7 @@ impl Lower<'_> {
             K::Signal => to.signals.extend(self.declaration(node)),
             K::Effect => to.effects.extend(self.declaration(node)),
             K::Object => to.objects.extend(self.object(node)),
+            K::Lone => to.objects.extend(self.lone(node)),
             K::Manager => to.managers.extend(self.object(node)),
             K::Mould => to.moulds.extend(self.object(node)),
             K::Spot => to.spots.extend(self.spot(node)),
@@ -224,15 +225,18 @@ impl Lower<'_> {
 
     fn declaration(&mut self, node: &Node) -> Option<Declaration> {
         let name = self.words(node).nth(1)?;
-        Some(Declaration { name, fields: self.fields(node) })
+        let crosses = child(node, K::Crosses).and_then(|crosses| {
+            let by = self.words(&crosses).skip_while(|word| word.text != "by").skip(1);
+            let by = by.filter(|word| word.text != "or").collect();
+            Some(Crossing { to: self.after(&crosses, "to")?, by })
+        });
+        Some(Declaration { name, fields: self.fields(node), crosses })
     }
 
     fn object(&mut self, node: &Node) -> Option<Object> {
         let name = self.words(node).nth(1)?;
         let flag = |word: &str| children(node, K::Flag).any(|flag| has_word(&flag, word));
         let mut object = Object {
-            span: self.range(node),
-            name,
             at: self.clause(node, K::At),
             facing: self.clause(node, K::Facing),
             tags: self.tags(node),
@@ -240,11 +244,7 @@ impl Lower<'_> {
             disabled: flag("disabled"),
             body: flag("body"),
             remember: flag("remember"),
-            parts: Vec::new(),
-            vars: Vec::new(),
-            signals: Vec::new(),
-            spots: Vec::new(),
-            wires: Vec::new(),
+            ..Object::new(name, self.range(node))
         };
         for member in node.children() {
             match member.kind() {
@@ -268,26 +268,44 @@ impl Lower<'_> {
         Some(Spot { name, at: self.clause(node, K::At)?, facing: self.clause(node, K::Facing) })
     }
 
+    /// `timer fuse after 3s`: an object called `fuse` that is nothing but a timer.
+    fn lone(&mut self, node: &Node) -> Option<Object> {
+        let mut part = self.part(node)?;
+        if part.settings.is_empty() {
+            return None;
+        }
+        let Atom::Word(name) = part.settings.remove(0) else { return None };
+        Some(Object { parts: vec![part], ..Object::new(name, self.range(node)) })
+    }
+
     fn part(&mut self, node: &Node) -> Option<Part> {
-        let mut kind = None;
-        let mut settings = Vec::new();
+        let mut settings = self.atoms(node);
+        if settings.is_empty() {
+            return None;
+        }
+        let Atom::Word(kind) = settings.remove(0) else { return None };
+        Some(Part { kind, settings })
+    }
+
+    /// The words and values that stand directly in a node.
+    fn atoms(&mut self, node: &Node) -> Vec<Atom> {
+        let mut atoms = Vec::new();
         for element in node.children_with_tokens() {
             match element {
                 rowan::NodeOrToken::Token(token) if token.kind() == K::Word => {
-                    let word = self.name(&token);
-                    if kind.is_some() {
-                        settings.push(Atom::Word(word));
-                    } else {
-                        kind = Some(word);
-                    }
+                    atoms.push(Atom::Word(self.name(&token)));
+                }
+                rowan::NodeOrToken::Node(node) if node.kind() == K::Group => {
+                    let group = self.atoms(&node);
+                    atoms.push(Atom::Group(group));
                 }
                 rowan::NodeOrToken::Node(node) if is_expr(node.kind()) => {
-                    settings.push(Atom::Value(self.expr(&node)));
+                    atoms.push(Atom::Value(self.expr(&node)));
                 }
                 _ => {}
             }
         }
-        Some(Part { kind: kind?, settings })
+        atoms
     }
 
     fn wire(&mut self, node: &Node) -> Option<Wire> {
@@ -309,6 +327,9 @@ impl Lower<'_> {
             delay: child(node, K::Delay).and_then(|delay| self.duration(&delay)),
             times: once.or_else(|| child(node, K::Times).and_then(|times| self.count(&times))),
             while_running: child(node, K::Busy).and_then(|busy| self.words(&busy).nth(2)),
+            during: child(node, K::During).and_then(|during| {
+                Some(During { stages: self.path(&during)?, stage: self.after(&during, "is")? })
+            }),
             body: child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default(),
         })
     }

@@ -92,6 +92,8 @@ impl Lower<'_> {
             }
             "holds" => Some(Step::Hold { player, key: words.get(1)?.clone(), span: self.duration(node)? }),
             "points" => Some(Step::Point { player, at: self.path(node)? }),
+            "chooses" => Some(Step::Choose { player, answer: Some(words.get(1)?.clone()) }),
+            "declines" => Some(Step::Choose { player, answer: None }),
             "leaves" => Some(Step::Leave { player }),
             "presses" => Some(Step::Press { player, key: words.get(1)?.clone() }),
             _ => self.duration(node).map(|span| Step::Pause { player, span }),

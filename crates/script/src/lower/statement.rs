@@ -1,8 +1,8 @@
 //! Statements.
 
-use super::{Lower, child, exprs, has_word, tokens};
+use super::{Lower, child, children, exprs, has_word, tokens};
 use crate::{
-    model::{Expr, ExprKind, Objects, Sign, Statement, StatementKind, Target},
+    model::{Arg, Expr, ExprKind, Objects, Sign, Statement, StatementKind, Target},
     syntax::{Node, SyntaxKind as K},
 };
 
@@ -22,7 +22,11 @@ impl Lower<'_> {
     fn statement_kind(&mut self, node: &Node) -> Option<StatementKind> {
         Some(match node.kind() {
             K::CommandStep => {
-                StatementKind::Tell { command: self.words(node).next()?, who: self.objects(node)? }
+                let args = children(node, K::Arg).collect::<Vec<_>>().into_iter().filter_map(|arg| {
+                    Some(Arg { name: self.words(&arg).next()?, value: self.first_expr(&arg)? })
+                });
+                let args = args.collect();
+                StatementKind::Tell { command: self.words(node).next()?, who: self.objects(node)?, args }
             }
             K::WaitStep => StatementKind::Wait(self.first_expr(node)?),
             K::UntilStep => StatementKind::Until {

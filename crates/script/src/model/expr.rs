@@ -35,6 +35,7 @@ impl Expr {
             | ExprKind::Is { subject: one, .. }
             | ExprKind::Inside { body: one, span: None, .. }
             | ExprKind::Tagged { object: one, .. }
+            | ExprKind::Carries { object: one, .. }
             | ExprKind::InScene { object: one, .. } => vec![one],
             ExprKind::Inside { body: one, span: Some(two), .. }
             | ExprKind::And(one, two)
@@ -113,6 +114,13 @@ pub(crate) enum ExprKind {
     },
     /// `who tagged keeper`
     Tagged {
+        object: Box<Expr>,
+        tag: Name,
+        #[serde(default, skip_serializing_if = "is_default")]
+        not: bool,
+    },
+    /// `who carries token`: an item with that tag.
+    Carries {
         object: Box<Expr>,
         tag: Name,
         #[serde(default, skip_serializing_if = "is_default")]

@@ -16,7 +16,7 @@ pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Lite
 pub(crate) use items::{Item, Items};
 pub(crate) use name::{Name, Path};
 pub(crate) use playtest::{Limit, Player, Playtest, PlaytestStep, Step};
-pub(crate) use statement::{Objects, Sign, Statement, StatementKind, Target};
+pub(crate) use statement::{Arg, Objects, Sign, Statement, StatementKind, Target};
 
 use crate::source::Span;
 
@@ -125,6 +125,20 @@ pub(crate) struct Declaration {
     pub(crate) name: Name,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) fields: Vec<Field>,
+    /// It crosses to other worlds.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) crosses: Option<Crossing>,
+}
+
+/// `crosses to authority by keeper`
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Crossing {
+    /// authority or players.
+    pub(crate) to: Name,
+    /// The tags of those who may send it; none for anybody.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) by: Vec<Name>,
 }
 
 /// An object, a manager or a mould.
@@ -164,6 +178,28 @@ pub(crate) struct Object {
     pub(crate) wires: Vec<Wire>,
 }
 
+impl Object {
+    /// An object with nothing to it yet.
+    pub(crate) fn new(name: Name, span: Span) -> Self {
+        Self {
+            span,
+            name,
+            at: None,
+            facing: None,
+            tags: Vec::new(),
+            of: None,
+            disabled: false,
+            body: false,
+            remember: false,
+            parts: Vec::new(),
+            vars: Vec::new(),
+            signals: Vec::new(),
+            spots: Vec::new(),
+            wires: Vec::new(),
+        }
+    }
+}
+
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct Spot {
@@ -188,6 +224,8 @@ pub(crate) struct Part {
 pub(crate) enum Atom {
     Word(Name),
     Value(Expr),
+    /// What stands in braces.
+    Group(Vec<Atom>),
 }
 
 impl Atom {
@@ -195,6 +233,10 @@ impl Atom {
         match self {
             Self::Word(name) => name.span,
             Self::Value(expr) => expr.span,
+            Self::Group(atoms) => match (atoms.first(), atoms.last()) {
+                (Some(first), Some(last)) => first.span().to(last.span()),
+                _ => Span::default(),
+            },
         }
     }
 }
@@ -231,8 +273,42 @@ pub(crate) struct Wire {
     /// ignore, restart, queue or overlap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) while_running: Option<Name>,
+    /// The stage it belongs to.
+    #[serde(rename = "while", default, skip_serializing_if = "Option::is_none")]
+    pub(crate) during: Option<During>,
     #[serde(rename = "do")]
     pub(crate) body: Vec<Statement>,
+}
+
+impl Wire {
+    /// A wire with nothing to it but what it listens to.
+    pub(crate) fn bare(on: Path, every: bool, span: Span) -> Self {
+        Self {
+            span,
+            on,
+            every,
+            pattern: Vec::new(),
+            by: Vec::new(),
+            when: None,
+            order: 0,
+            cooldown: None,
+            cooldown_per_who: false,
+            delay: None,
+            times: None,
+            while_running: None,
+            during: None,
+            body: Vec::new(),
+        }
+    }
+}
+
+/// `while errand is hunting`
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct During {
+    pub(crate) stages: Path,
+    #[serde(rename = "is")]
+    pub(crate) stage: Name,
 }
 
 /// A span of time, in seconds.

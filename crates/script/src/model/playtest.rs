@@ -83,6 +83,12 @@ pub(crate) enum Step {
     Leave {
         player: Name,
     },
+    /// An answer; none if he declines.
+    Choose {
+        player: Name,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        answer: Option<Name>,
+    },
     Wait(SecondsValue),
     Until {
         what: Expr,

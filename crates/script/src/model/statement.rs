@@ -40,6 +40,14 @@ pub(crate) enum Objects {
     Every(Among),
 }
 
+/// `over 6s`, said with a command.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Arg {
+    pub(crate) name: Name,
+    pub(crate) value: Expr,
+}
+
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub(crate) enum StatementKind {
@@ -47,6 +55,9 @@ pub(crate) enum StatementKind {
     Tell {
         command: Name,
         who: Objects,
+        /// What is said with it.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        args: Vec<Arg>,
     },
     Wait(Expr),
     Until {

@@ -119,6 +119,10 @@ fn words(expr: &Expr) -> (u8, String) {
             let not = if *not { "not " } else { "" };
             (4, format!("{} {not}tagged {}", within(object, 5), tag.text))
         }
+        ExprKind::Carries { object, tag, not } => {
+            let not = if *not { "not " } else { "" };
+            (4, format!("{} {not}carries {}", within(object, 5), tag.text))
+        }
         ExprKind::InScene { object, scene, not } => {
             let not = if *not { "not " } else { "" };
             (4, format!("{} {not}in {}", within(object, 5), scene.text))

@@ -51,7 +51,16 @@ impl Printer {
 
     fn statement(&mut self, statement: &StatementKind) {
         let line = match statement {
-            StatementKind::Tell { command, who } => format!("{} {}", command.text, objects(who)),
+            StatementKind::Tell { command, who, args } => {
+                // `token of who` would be somebody's token, `nearest gate to …` near to something.
+                let who = match who {
+                    Objects::One(one) if !args.is_empty() => expr::atom(one),
+                    who => objects(who),
+                };
+                let args: String =
+                    args.iter().map(|arg| format!(" {} {}", arg.name.text, expr::text(&arg.value))).collect();
+                format!("{} {who}{args}", command.text)
+            }
             StatementKind::Wait(time) => format!("wait {}", expr::text(time)),
             StatementKind::Until { condition, within, otherwise } => {
                 let mut line = format!("wait until {}", expr::text(condition));

@@ -60,13 +60,13 @@ impl Resolver<'_, '_> {
         };
         match (thing, bind.keep.0.get(used), bind.keep.0.len() - used) {
             (Thing::Var(var), None, _) => {
-                let written = self.names.vars[var].written;
+                let written = &self.names.vars[var];
                 if written.per_player {
                     let message = format!("each player has a `{}` of their own", bind.keep.text());
                     self.wrong(
                         Diagnostic::error(Code::Whose, message)
                             .at(bind.keep.span(), "cannot be kept by a bind")
-                            .at(written.name.span, "declared here"),
+                            .at(written.span, "declared here"),
                     );
                     return None;
                 }
@@ -74,6 +74,9 @@ impl Resolver<'_, '_> {
             }
             (Thing::Object(object), Some(name), 1) => {
                 let (_, var) = self.property_var(&Which::One(object), name)?;
+                if let Some(var) = var.filter(|var| self.names.vars[*var].kept_by.is_some()) {
+                    self.not_bound(var, bind.keep.span())?;
+                }
                 var.map(|var| vec![var])
             }
             _ => {
@@ -111,7 +114,7 @@ impl Resolver<'_, '_> {
         let bind = placed.written;
         let vars = self.kept_quietly(bind, placed.scope)?;
         let first = *vars.first()?;
-        let ty = self.names.vars[first].written.ty.ty.clone();
+        let ty = self.names.vars[first].ty.clone();
         let mut cx = Cx::new(placed.scope, ids);
         if bind.each {
             cx.it = Some((Which::Tagged(bind.keep.first().text.clone()), Expr::It));

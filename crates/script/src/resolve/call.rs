@@ -5,7 +5,7 @@ use stoicheon_core::{Expr, Function, Type};
 use super::{Cx, Resolver, Ty, Typed, expr::as_number, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Name},
+    model::{self, ExprKind, Literal, Name},
     source::Span,
     suggest::suggest,
 };
@@ -110,6 +110,13 @@ impl Resolver<'_, '_> {
             return None;
         }
         self.count_args(name, args, (0, 2), span)?;
+        // Between two angles it is one.
+        if let [low, high] = args
+            && let ExprKind::Literal(Literal::Degrees(from)) = low.kind
+            && let ExprKind::Literal(Literal::Degrees(to)) = high.kind
+        {
+            return typed(Ty::Angle, Expr::Random(Box::new(from.into()), Box::new(to.into())));
+        }
         let (low, high) = match args {
             [] => (Expr::from(0.0), Expr::from(1.0)),
             [low, high] => {

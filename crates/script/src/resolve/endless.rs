@@ -55,6 +55,7 @@ fn read_by(expr: &model::Expr, names: &mut BTreeSet<SmolStr>, only_names: &mut b
         ExprKind::Is { .. }
         | ExprKind::Inside { .. }
         | ExprKind::Tagged { .. }
+        | ExprKind::Carries { .. }
         | ExprKind::InScene { .. }
         | ExprKind::Count(_)
         | ExprKind::Quantity(..)

@@ -119,6 +119,13 @@ impl Resolver<'_, '_> {
                 let test = Expr::InScene { object: Box::new(found), scene: cx.ids.scene(&scene.text) };
                 typed(Ty::BOOL, if *not { test.not() } else { test })
             }
+            ExprKind::Carries { object, tag, not } => {
+                self.tag(tag);
+                let found = self.expr(object, None, cx)?;
+                let (_, found) = self.an_object(found, object.span, "an object, such as `who`")?;
+                let test = Expr::Carries { object: Box::new(found), tag: cx.ids.tag_anywhere(&tag.text) };
+                typed(Ty::BOOL, if *not { test.not() } else { test })
+            }
             ExprKind::Tagged { object, tag, not } => {
                 self.tag(tag);
                 let found = self.expr(object, None, cx)?;

@@ -139,9 +139,19 @@ impl<'m> Resolver<'m, '_> {
         if let Some((fields, span)) = known.signals.get(name) {
             return Some(signal(fields, *span));
         }
-        let parts = known.parts.iter().flat_map(|(_, info)| &info.signals);
-        if let Some(info) = parts.clone().find(|info| info.name == name) {
-            return Some(signal(&info.fields, known.span));
+        for (index, (_, info)) in known.parts.iter().enumerate() {
+            let Some(info) = info.signals.iter().find(|info| info.name == name) else { continue };
+            let words = || self.words_of(object, index);
+            let own =
+                |field: &Field| matches!(&field.ty, stoicheon_core::Type::OneOf(words) if words.is_empty());
+            if !info.fields.iter().any(own) {
+                return Some(signal(&info.fields, known.span));
+            }
+            let fields = info.fields.iter().map(|field| {
+                let ty = super::words::with_words(&field.ty, &words());
+                Field { name: field.name.clone(), ty }
+            });
+            return Some(signal(&fields.collect(), known.span));
         }
         let ready = name == "ready" && known.role != Role::Foreign;
         ready.then(|| signal(&Arc::default(), known.span))

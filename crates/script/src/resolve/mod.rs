@@ -12,11 +12,13 @@ mod name;
 mod names;
 mod part;
 mod playtest;
+mod said;
 mod state;
 mod statement;
 mod target;
 mod unused;
 mod wire;
+mod words;
 
 use std::collections::BTreeSet;
 
@@ -402,6 +404,12 @@ impl<'m, 'd> Resolver<'m, 'd> {
         for index in 0..self.names.wires.len() {
             if self.own(self.names.wires[index].scope) {
                 self.within(self.names.wires[index].scope, |r| r.wire(index, &ids));
+            }
+        }
+        for index in 0..self.names.objects.len() {
+            let scope = self.names.objects[index].scope;
+            if self.own(scope) {
+                self.within(scope, |r| r.part_wires(index, &ids));
             }
         }
         for index in 0..self.names.binds.len() {

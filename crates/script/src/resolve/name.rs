@@ -149,17 +149,11 @@ impl<'m> Resolver<'m, '_> {
                     return None;
                 }
                 let known = &self.names.vars[var];
-                if known.written.per_player {
-                    let name = path.text();
-                    self.wrong(
-                        Diagnostic::error(Code::Whose, format!("each player has a `{name}` of their own"))
-                            .at(path.span(), "whose?")
-                            .at(known.written.name.span, "declared here")
-                            .help(format!("say whose: {name} of who")),
-                    );
+                if known.per_player {
+                    self.whose(&path.text(), path.span(), known.span);
                     return None;
                 }
-                typed(Ty::of(&known.written.ty.ty), Expr::Var(known.id))
+                typed(Ty::of(&known.ty), Expr::Var(known.id))
             }
             Thing::Given { ty, value, scope } => {
                 let inner = Cx { scope, owner: None, ..cx.clone() };
@@ -265,6 +259,14 @@ impl<'m> Resolver<'m, '_> {
                 }
                 let (ty, var) = self.property_var(which, name)?;
                 let expr = match var {
+                    Some(var) if self.names.vars[var].per_player => {
+                        let known = &self.names.vars[var];
+                        if !cx.has_who {
+                            self.whose(&path.text(), path.span(), known.span);
+                            return None;
+                        }
+                        Expr::VarOf(known.id, Box::new(Expr::Who))
+                    }
                     Some(var) => Expr::Var(self.names.vars[var].id),
                     None => Expr::Property { object: Box::new(object), name: cx.ids.property(&name.text) },
                 };
@@ -285,7 +287,7 @@ impl<'m> Resolver<'m, '_> {
         if let Which::One(one) = which
             && let Some(var) = self.names.objects[*one].vars.get(&name.text)
         {
-            return Some((self.names.vars[*var].written.ty.ty.clone(), Some(*var)));
+            return Some((self.names.vars[*var].ty.clone(), Some(*var)));
         }
         self.wanted_properties.insert(name.text.clone());
         let candidates = self.candidates(which);
@@ -294,10 +296,10 @@ impl<'m> Resolver<'m, '_> {
             let Some(var) = self.names.objects[*object].vars.get(&name.text).copied() else { continue };
             let var_of = |var: usize| &self.names.vars[var];
             match found {
-                Some(first) if var_of(first).written.ty.ty != var_of(var).written.ty.ty => {
+                Some(first) if var_of(first).ty != var_of(var).ty => {
                     let (one, two) = (var_of(first), var_of(var));
                     let message = format!("`{}` and `{}` are of different types", one.name, two.name);
-                    let (at_one, at_two) = (one.written.name.span, two.written.name.span);
+                    let (at_one, at_two) = (one.span, two.span);
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
                             .at(name.span, "which of them is not known here")
@@ -311,7 +313,7 @@ impl<'m> Resolver<'m, '_> {
             }
         }
         if let Some(found) = found {
-            return Some((self.names.vars[found].written.ty.ty.clone(), None));
+            return Some((self.names.vars[found].ty.clone(), None));
         }
         let known = candidates.iter().flat_map(|object| self.names.objects[*object].vars.keys());
         let known = known.map(SmolStr::as_str).chain(["place", "facing"]);
@@ -349,14 +351,32 @@ impl<'m> Resolver<'m, '_> {
         let found = self.expr(whose, Some(&Type::Player), cx)?;
         let (_, whose) = self.an_object(found, whose.span, "a player, such as `who`")?;
         let known = &self.names.vars[var];
-        typed(Ty::of(&known.written.ty.ty), Expr::VarOf(known.id, Box::new(whose)))
+        typed(Ty::of(&known.ty), Expr::VarOf(known.id, Box::new(whose)))
+    }
+
+    /// Reports that each player has one of something.
+    pub(super) fn whose(&mut self, name: &str, span: Span, declared: Span) {
+        self.wrong(
+            Diagnostic::error(Code::Whose, format!("each player has a `{name}` of their own"))
+                .at(span, "whose?")
+                .at(declared, "declared here")
+                .help(format!("say whose: {name} of who")),
+        );
     }
 
     /// A variable that each player has; reported if it is none.
     pub(super) fn player_var(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        // One that a part keeps: `chased.count of who`.
+        if let Some((Thing::Object(object), used)) = self.begin(path, cx.scope)
+            && used + 1 == path.0.len()
+            && let Some(var) = self.names.objects[object].vars.get(&path.split_last().0.text)
+            && self.names.vars[*var].per_player
+        {
+            return Some(*var);
+        }
         match self.begin(path, cx.scope) {
             Some((Thing::Var(var), used)) if used == path.0.len() => {
-                let written = self.names.vars[var].written;
+                let written = &self.names.vars[var];
                 if written.per_player {
                     return Some(var);
                 }
@@ -364,7 +384,7 @@ impl<'m> Resolver<'m, '_> {
                 self.wrong(
                     Diagnostic::error(Code::Whose, message)
                         .at(path.span(), "nobody's own")
-                        .at(written.name.span, "declared here")
+                        .at(written.span, "declared here")
                         .help("leave out `of …`, or add `per player` to the declaration"),
                 );
                 None
@@ -372,7 +392,7 @@ impl<'m> Resolver<'m, '_> {
             _ => {
                 let known = self.visible(
                     cx.scope,
-                    |thing| matches!(thing, Thing::Var(var) if self.names.vars[*var].written.per_player),
+                    |thing| matches!(thing, Thing::Var(var) if self.names.vars[*var].per_player),
                 );
                 let help = suggest(&path.text(), "variable", known.into_iter());
                 let message = format!("there is no variable `{}` that each player has", path.text());

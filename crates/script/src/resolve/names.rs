@@ -11,7 +11,8 @@ use std::{
 
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{
-    Catalogue, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, Payload, SpotId, TaskId, Type, VarId,
+    Catalogue, Crosses, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, Payload, SpotId, TaskId, Type,
+    VarId,
 };
 
 pub(crate) use view::View;
@@ -97,7 +98,14 @@ pub(crate) struct Object<'m> {
 #[derive(Debug)]
 pub(crate) struct Var<'m> {
     pub(crate) name: SmolStr,
-    pub(crate) written: &'m model::Var,
+    pub(crate) ty: Type,
+    pub(crate) per_player: bool,
+    /// Where it is declared: its name, or the part that keeps it.
+    pub(crate) span: Span,
+    /// `None` for one that a part keeps.
+    pub(crate) written: Option<&'m model::Var>,
+    /// The kind of part that keeps it.
+    pub(crate) kept_by: Option<&'m PartInfo>,
     pub(crate) object: Option<usize>,
     pub(crate) scope: usize,
     /// Where the bind stands that keeps it.
@@ -113,6 +121,8 @@ pub(crate) struct Message {
     /// `None` for what the game or every world has.
     pub(crate) span: Option<Span>,
     pub(crate) effect: EffectId,
+    /// Which way it crosses, and the tags of those who may send it.
+    pub(crate) crosses: Option<(Crosses, Vec<SmolStr>)>,
 }
 
 #[derive(Debug)]
@@ -276,7 +286,9 @@ impl<'m> Names<'m> {
         for name in OWN_SIGNALS {
             scope.signals.insert(name.into(), self.signals.len());
             let (name, fields) = (whole_name(&prefix, name), own_fields(name));
-            self.signals.push(Message { name, fields, span: None, effect: EffectId::default() });
+            let effect = EffectId::default();
+            let span = None;
+            self.signals.push(Message { name, fields, span, effect, crosses: None });
         }
         self.scopes.push(scope);
         let scope = self.scopes.len() - 1;
@@ -310,7 +322,8 @@ impl<'m> Names<'m> {
             (&mut self.signals, &mut scope.signals)
         };
         map.insert(name.clone(), list.len());
-        list.push(Message { name, fields, span: None, effect: EffectId::default() });
+        let effect = EffectId::default();
+        list.push(Message { name, fields, span: None, effect, crosses: None });
     }
 
     fn whole(&self, scope: usize, name: &str) -> SmolStr {

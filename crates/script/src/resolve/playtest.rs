@@ -1,5 +1,7 @@
 //! Playtests.
 
+use smol_str::SmolStr;
+
 use super::{Cx, Ids, Resolver};
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -67,6 +69,10 @@ impl Resolver<'_, '_> {
                 Step::Press { player, .. } | Step::Hold { player, .. } | Step::Leave { player } => {
                     self.player(players, player);
                 }
+                Step::Choose { player, answer } => {
+                    self.player(players, player);
+                    answer.iter().for_each(|answer| self.answer(answer));
+                }
                 Step::Expect { what, limit } => self.expectation(what, *limit, step.span, cx),
                 Step::Never(expr) => self.expectation(expr, Limit::Now, step.span, cx),
                 Step::Always(expr) => {
@@ -102,6 +108,28 @@ impl Resolver<'_, '_> {
                 .at(path.span(), "nothing to answer")
                 .at(self.names.objects[object].span, "declared here");
             self.wrong(diagnostic);
+        }
+    }
+
+    /// Some choice must have the answer.
+    fn answer(&mut self, answer: &Name) {
+        let of_choices = |index: usize| {
+            let parts = self.names.objects[index].parts.iter().enumerate();
+            parts
+                .filter(|(_, (_, info))| info.name == "choice")
+                .map(move |(part, _)| (index, part))
+                .collect::<Vec<_>>()
+        };
+        let choices = (0..self.names.objects.len()).flat_map(of_choices);
+        let known: Vec<_> = choices.flat_map(|(object, part)| self.words_of(object, part)).collect();
+        if !known.contains(&answer.text) {
+            let help = suggest(&answer.text, "answer", known.iter().map(SmolStr::as_str));
+            let message = format!("no choice has the answer `{}`", answer.text);
+            self.wrong(
+                Diagnostic::error(Code::UnknownWord, message)
+                    .at(answer.span, "expected an answer")
+                    .help(help),
+            );
         }
     }
 

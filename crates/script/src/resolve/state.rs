@@ -27,6 +27,15 @@ impl Resolver<'_, '_> {
             self.object(path, cx);
             return None;
         }
+        // `errand of who is hunting`
+        if let ExprKind::Of(path, whose) = &subject.kind
+            && let Some(object) = self.object_named(path, cx)
+            && let Some(var) =
+                self.word_var(object, &state.text).filter(|var| self.names.vars[*var].per_player)
+        {
+            let (_, whose) = self.one_object(whose, cx)?;
+            return Some(Expr::VarOf(self.names.vars[var].id, Box::new(whose)).equals(state.text.as_str()));
+        }
         let found = self.expr(subject, None, cx)?;
         match &found.ty {
             Ty::Plain(Type::OneOf(words)) => {
@@ -60,6 +69,8 @@ impl Resolver<'_, '_> {
         cx: &Cx<'_>,
     ) -> Option<Expr> {
         match state.text.as_str() {
+            "hidden" => return Some(Expr::Hidden(Box::new(object))),
+            "passable" => return Some(Expr::Passable(Box::new(object))),
             "gone" => return Some(Expr::Gone(Box::new(object))),
             "enabled" => return Some(Expr::Enabled(Box::new(object))),
             "disabled" => {
@@ -71,7 +82,7 @@ impl Resolver<'_, '_> {
         if let Which::One(one) = which
             && self.names.objects[*one].role != Role::Mould
         {
-            return self.known_state(*one, span, state);
+            return self.known_state(*one, span, state, cx);
         }
         let candidates = self.candidates(which);
         let kinds = candidates.iter().flat_map(|object| &self.names.objects[*object].parts);
@@ -80,8 +91,11 @@ impl Resolver<'_, '_> {
         let game = self.catalogue.parts().iter().flat_map(|info| &info.states).map(SmolStr::as_str);
         let states: Vec<_> = if *which == Which::Unknown { game.collect() } else { states.collect() };
         if !states.contains(&state.text.as_str()) {
-            let help =
-                suggest(&state.text, "state", states.into_iter().chain(["gone", "enabled", "disabled"]));
+            let help = suggest(
+                &state.text,
+                "state",
+                states.into_iter().chain(["gone", "enabled", "disabled", "hidden", "passable"]),
+            );
             let message = match which {
                 Which::Tagged(tag) => format!("nothing tagged `{tag}` is ever `{}`", state.text),
                 _ => format!("no object is ever `{}`", state.text),
@@ -95,7 +109,28 @@ impl Resolver<'_, '_> {
         Some(Expr::StateOf { object: Box::new(object), test })
     }
 
-    fn known_state(&mut self, object: usize, span: Span, state: &Name) -> Option<Expr> {
+    /// The variable `state` of an object, whose part deals in that word.
+    fn word_var(&self, object: usize, word: &str) -> Option<usize> {
+        let known = &self.names.objects[object];
+        let var = known.vars.get("state").copied()?;
+        let of = &self.names.vars[var];
+        of.kept_by?;
+        matches!(&of.ty, Type::OneOf(words) if words.iter().any(|known| known == word)).then_some(var)
+    }
+
+    fn known_state(&mut self, object: usize, span: Span, state: &Name, cx: &Cx<'_>) -> Option<Expr> {
+        if let Some(var) = self.word_var(object, &state.text) {
+            let known = &self.names.vars[var];
+            let now = match known.per_player {
+                true if cx.has_who => Expr::VarOf(known.id, Box::new(Expr::Who)),
+                true => {
+                    self.whose(&self.names.objects[object].name.clone(), span, known.span);
+                    return None;
+                }
+                false => Expr::Var(known.id),
+            };
+            return Some(now.equals(state.text.as_str()));
+        }
         let known = &self.names.objects[object];
         for (index, (_, info)) in known.parts.iter().enumerate() {
             if let Some(number) = info.state(&state.text) {
@@ -103,14 +138,19 @@ impl Resolver<'_, '_> {
                 return Some(Expr::State { part, state: number });
             }
         }
-        let states: Vec<_> = known.parts.iter().flat_map(|(_, info)| &info.states).collect();
+        let own = (0..known.parts.len()).flat_map(|part| self.words_of(object, part));
+        let states = known.parts.iter().flat_map(|(_, info)| &info.states).cloned();
+        let states: Vec<_> = states.chain(own).collect();
         let (name, made) = (known.name.clone(), known.span);
         let diagnostic = if states.is_empty() {
             Diagnostic::error(Code::UnknownState, format!("`{name}` has no part with states, such as a door"))
                 .at(span, "has no states")
                 .at(made, "made here")
         } else {
-            let words = states.iter().map(|state| state.as_str()).chain(["gone", "enabled", "disabled"]);
+            let words = states
+                .iter()
+                .map(|state| state.as_str())
+                .chain(["gone", "enabled", "disabled", "hidden", "passable"]);
             Diagnostic::error(Code::UnknownState, format!("`{name}` is never `{}`", state.text))
                 .at(state.span, "expected a state")
                 .help(suggest(&state.text, "state", words))

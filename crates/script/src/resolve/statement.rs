@@ -11,7 +11,7 @@ use super::{
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
+    model::{self, Arg, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
     source::Span,
     suggest::{a, suggest},
 };
@@ -31,6 +31,11 @@ pub(super) fn values(count: usize) -> String {
         1 => "1 value".to_owned(),
         many => format!("{many} values"),
     }
+}
+
+/// The tag of those a group is of.
+fn tag_of(among: &model::Among) -> SmolStr {
+    if among.of.text == "everyone" { PLAYER.into() } else { among.of.text.clone() }
 }
 
 impl Resolver<'_, '_> {
@@ -63,7 +68,7 @@ impl Resolver<'_, '_> {
     fn statement(&mut self, statement: &Statement, cx: &mut Cx<'_>) -> Option<Step> {
         let span = statement.span;
         Some(match &statement.kind {
-            StatementKind::Tell { command, who } => return self.tell(command, who, cx),
+            StatementKind::Tell { command, who, args } => return self.tell(command, who, args, cx),
             StatementKind::Wait(time) => match &time.kind {
                 ExprKind::Literal(Literal::Seconds(seconds)) if *seconds > 0.0 => {
                     Step::Wait(Seconds(*seconds))
@@ -206,6 +211,7 @@ impl Resolver<'_, '_> {
                 !matches!(name.text.as_str(), "who" | "it")
                     && !cx.locals.iter().any(|local| local.name == name.text)
                     && !cx.fields.iter().any(|field| field.name == name.text)
+                    && !cx.players.iter().any(|(player, _)| *player == name.text)
             })
         {
             self.object(path, cx);
@@ -216,10 +222,16 @@ impl Resolver<'_, '_> {
     }
 
     /// A command to a part.
-    fn tell(&mut self, command: &Name, who: &Objects, cx: &mut Cx<'_>) -> Option<Step> {
+    pub(super) fn tell(
+        &mut self,
+        command: &Name,
+        who: &Objects,
+        args: &[Arg],
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
         let all = || {
             let commands = self.catalogue.parts().iter().flat_map(|info| &info.commands);
-            commands.map(SmolStr::as_str).chain(STATEMENTS)
+            commands.map(|command| command.name.as_str()).chain(STATEMENTS)
         };
         if !all().any(|word| word == command.text) {
             let help = suggest(&command.text, "statement", all());
@@ -232,12 +244,13 @@ impl Resolver<'_, '_> {
             return None;
         }
         if let Objects::Every(among) = who {
-            let tag = if among.of.text == "everyone" { PLAYER.into() } else { among.of.text.clone() };
+            let tag = tag_of(among);
             if self.names.tagged.contains_key(&tag) {
                 self.some_takes(command, &Which::Tagged(tag), among.of.span)?;
             }
+            let args = self.said_to_some(command, &Which::Tagged(tag_of(among)), args, cx)?;
             let word = command.text.clone();
-            return self.each(who, cx, |object| Step::Tell { object, command: word });
+            return self.each(who, cx, |object| Step::Tell { object, command: word, args });
         }
         let Objects::One(expr) = who else { return None };
         let (which, object) = self.one_object(expr, cx)?;
@@ -245,19 +258,25 @@ impl Resolver<'_, '_> {
             if matches!(which, Which::Tagged(_)) {
                 self.some_takes(command, &which, expr.span)?;
             }
-            return Some(Step::Tell { object, command: command.text.clone() });
+            let args = self.said_to_some(command, &which, args, cx)?;
+            return Some(Step::Tell { object, command: command.text.clone(), args });
         };
+        if let Some((index, number)) = self.part_that_takes(one, &command.text) {
+            let part = self.names.objects[one].part_ids.get(index).copied().unwrap_or_default();
+            let args = self.said(one, index, command, args, cx)?;
+            return Some(Step::Command { part, command: number, args });
+        }
         let known = &self.names.objects[one];
-        for (index, (_, info)) in known.parts.iter().enumerate() {
-            if let Some(number) = info.command(&command.text) {
-                let part = known.part_ids.get(index).copied().unwrap_or_default();
-                return Some(Step::Command { part, command: number });
-            }
-        }
         if known.role == Role::Foreign {
-            return Some(Step::Tell { object, command: command.text.clone() });
+            let args = self.said_to_some(command, &Which::Unknown, args, cx)?;
+            return Some(Step::Tell { object, command: command.text.clone(), args });
         }
-        let listed: Vec<_> = known.parts.iter().flat_map(|(_, info)| &info.commands).cloned().collect();
+        let listed: Vec<_> = known
+            .parts
+            .iter()
+            .flat_map(|(_, info)| &info.commands)
+            .map(|command| command.name.clone())
+            .collect();
         let (name, made) = (known.name.clone(), known.span);
         let help = if listed.is_empty() {
             format!("`{name}` has no part that takes commands")
@@ -278,10 +297,11 @@ impl Resolver<'_, '_> {
         let members = self.candidates(which);
         let parts = members.iter().flat_map(|object| &self.names.objects[*object].parts);
         let commands: Vec<_> = parts.flat_map(|(_, info)| &info.commands).collect();
-        if commands.iter().any(|word| **word == command.text) {
+        if commands.iter().any(|known| known.name == command.text) {
             return Some(());
         }
-        let listed: std::collections::BTreeSet<_> = commands.iter().map(|word| word.as_str()).collect();
+        let listed: std::collections::BTreeSet<_> =
+            commands.iter().map(|known| known.name.as_str()).collect();
         let help = if listed.is_empty() {
             "they have no part that takes commands".to_owned()
         } else {
@@ -421,6 +441,13 @@ impl Resolver<'_, '_> {
             let spot = self.value_for(&value, &want, cx, wrong)?;
             return self.each(who, cx, |who| Step::Send { who, spot });
         };
+        self.spot_there(spot, scene)?;
+        let (scene, spot) = (scene.text.clone(), spot.text());
+        self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+    }
+
+    /// A spot of another scene; reported if there is none.
+    pub(super) fn spot_there(&mut self, spot: &Path, scene: &Name) -> Option<()> {
         if let Some(scenes) = self.scenes {
             self.scene(scene)?;
             let spots = scenes.spots_of(&scene.text).unwrap_or_default();
@@ -435,8 +462,27 @@ impl Resolver<'_, '_> {
                 return None;
             }
         }
-        let (scene, spot) = (scene.text.clone(), spot.text());
-        self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+        Some(())
+    }
+
+    /// A spot of this scene; reported if there is none.
+    pub(super) fn spot_here(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found = match self.begin(path, cx.scope) {
+            Some((Thing::Spot(spot), used)) if used == path.0.len() => Some(spot),
+            Some((Thing::Object(object), used)) if used + 1 == path.0.len() => {
+                self.names.objects[object].spots.get(&path.split_last().0.text).copied()
+            }
+            _ => None,
+        };
+        if found.is_none() {
+            let names: Vec<_> = self.names.spots.iter().map(|spot| spot.name.as_str()).collect();
+            let help = suggest(&path.text(), "spot", names.into_iter());
+            let message = format!("there is no spot `{}`", path.text());
+            self.wrong(
+                Diagnostic::error(Code::UnknownSpot, message).at(path.span(), "expected a spot").help(help),
+            );
+        }
+        found
     }
 
     /// A scene of the project; reported if there is none of that name.

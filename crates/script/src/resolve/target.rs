@@ -17,7 +17,7 @@ impl Resolver<'_, '_> {
             model::Target::Of(path, whose) => {
                 let var = self.player_var(path, cx)?;
                 self.not_bound(var, path.span())?;
-                let (id, ty) = (self.names.vars[var].id, self.names.vars[var].written.ty.ty.clone());
+                let (id, ty) = (self.names.vars[var].id, self.names.vars[var].ty.clone());
                 if let ExprKind::Name(name) = &whose.kind
                     && name.text() == "everyone"
                 {
@@ -42,10 +42,10 @@ impl Resolver<'_, '_> {
                 Some((Thing::Var(var), _)) => {
                     self.not_bound(var, path.span())?;
                     let known = &self.names.vars[var];
-                    let (id, ty, each) = (known.id, known.written.ty.ty.clone(), known.written.per_player);
+                    let (id, ty, each) = (known.id, known.ty.clone(), known.per_player);
                     if each {
                         let text = path.text();
-                        let declared = known.written.name.span;
+                        let declared = known.span;
                         let message = format!("each player has a `{text}` of their own");
                         self.wrong(
                             Diagnostic::error(Code::Whose, message)
@@ -83,7 +83,7 @@ impl Resolver<'_, '_> {
             && used == path.0.len()
         {
             self.not_bound(var, path.span())?;
-            return Some((Target::Var(self.names.vars[var].id), self.names.vars[var].written.ty.ty.clone()));
+            return Some((Target::Var(self.names.vars[var].id), self.names.vars[var].ty.clone()));
         }
         let (name, before) = path.split_last();
         let before = Path(before.to_vec());
@@ -114,8 +114,16 @@ impl Resolver<'_, '_> {
         Some((target, ty))
     }
 
-    fn not_bound(&mut self, var: usize, span: Span) -> Option<()> {
+    pub(super) fn not_bound(&mut self, var: usize, span: Span) -> Option<()> {
         let known = &self.names.vars[var];
+        if let Some(info) = known.kept_by {
+            let message = format!("`{}` is kept by a {}", known.name, info.name);
+            let commands: Vec<_> = info.commands.iter().map(|command| command.name.as_str()).collect();
+            let help = format!("tell it what to do; a {} takes: {}", info.name, commands.join(", "));
+            let diagnostic = Diagnostic::error(Code::Bound, message).at(span, "cannot be set");
+            self.wrong(diagnostic.at(known.span, "kept here").help(help));
+            return None;
+        }
         let Some(bound) = known.bound else { return Some(()) };
         let message = format!("`{}` is kept by a bind", known.name);
         self.wrong(
@@ -127,6 +135,20 @@ impl Resolver<'_, '_> {
         None
     }
 
+    /// `errand = hunting`, `errand of everyone = stranger`: a command to turn to one of its words, to what takes that.
+    fn turn_to(&mut self, target: &model::Target, to: &model::Expr, cx: &mut Cx<'_>) -> Option<Option<Step>> {
+        let path = target.path();
+        let object = self.object_named(path, cx)?;
+        self.part_that_takes(object, "turn")?;
+        let name = |text: &str, span| Name { text: text.into(), span };
+        let mut args = vec![model::Arg { name: name("to", to.span), value: to.clone() }];
+        if let model::Target::Of(_, whose) = target {
+            args.push(model::Arg { name: name("for", whose.span), value: whose.clone() });
+        }
+        let who = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
+        Some(self.tell(&name("turn", path.span()), &model::Objects::One(who), &args, cx))
+    }
+
     pub(super) fn set(
         &mut self,
         target: &model::Target,
@@ -135,6 +157,11 @@ impl Resolver<'_, '_> {
         span: Span,
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
+        if with.is_none()
+            && let Some(step) = self.turn_to(target, to, cx)
+        {
+            return step;
+        }
         let found = self.target(target, cx);
         let value = match with {
             // What is added to must be read first, as the same target.
@@ -181,12 +208,10 @@ impl Resolver<'_, '_> {
 
     fn declared(&self, path: &Path, cx: &Cx<'_>) -> Option<Span> {
         match self.begin(path, cx.scope) {
-            Some((Thing::Var(var), used)) if used == path.0.len() => {
-                Some(self.names.vars[var].written.name.span)
-            }
+            Some((Thing::Var(var), used)) if used == path.0.len() => Some(self.names.vars[var].span),
             Some((Thing::Object(object), used)) => {
                 let var = self.names.objects[object].vars.get(&path.0.get(used)?.text)?;
-                Some(self.names.vars[*var].written.name.span)
+                Some(self.names.vars[*var].span)
             }
             _ => None,
         }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
 
-use super::{Cx, NoIds, Resolver, View, bare, endless::walk};
+use super::{Cx, Hears, NoIds, Resolver, View, bare, endless::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Path, PlaytestStep, StatementKind, Step},
@@ -37,6 +37,19 @@ impl Resolver<'_, '_> {
     pub(super) fn check_unused(&mut self, files: &[File]) {
         let ids = NoIds;
         let (mut heard, mut emitted): (BTreeSet<SmolStr>, BTreeSet<SmolStr>) = Default::default();
+        let objects = 0..self.names.objects.len();
+        let by_parts: Vec<_> =
+            objects.flat_map(|object| self.quietly(|r| r.part_wires(object, &ids))).collect();
+        for plan in by_parts {
+            match plan.hears {
+                Hears::One(name) => heard.extend([name]),
+                Hears::Every(tag, signal) => {
+                    for object in self.names.tagged.get(&tag).into_iter().flatten() {
+                        heard.extend(self.signal_of(*object, &signal).map(|signal| signal.name));
+                    }
+                }
+            }
+        }
         let name_of = |path: &Path, scope: usize, owner: Option<usize>| {
             let cx = Cx { owner, ..Cx::new(scope, &ids) };
             self.signal_named(path, &cx).map(|signal| signal.name)

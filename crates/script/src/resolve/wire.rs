@@ -1,12 +1,15 @@
 //! Wires, tasks, binds and rules.
 
 use smol_str::SmolStr;
-use stoicheon_core::{Busy, Comparison, Expr, Seconds, Step};
+use stoicheon_core::{Busy, Comparison, Expr, Seconds, SettingInfoType, Step};
 
-use super::{Cx, Ids, Local, Resolver, Ty, Which, circle::follow, endless::walk, names::Role};
+use super::{
+    Cx, Ids, Local, Resolver, Ty, Which, circle::follow, endless::walk, names::Role, part::path_of,
+    words::Listed,
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, ExprKind, StatementKind},
+    model::{self, Atom, ExprKind, StatementKind},
     source::Span,
     suggest::suggest,
 };
@@ -40,6 +43,8 @@ pub(crate) struct WirePlan {
     pub(crate) delay: Option<Seconds>,
     pub(crate) times: Option<u32>,
     pub(crate) busy: Busy,
+    /// The stage it belongs to: the part, and the word.
+    pub(crate) during: Option<(stoicheon_core::PartId, SmolStr)>,
     pub(crate) steps: Vec<Step>,
     pub(crate) span: Span,
 }
@@ -60,6 +65,10 @@ impl Resolver<'_, '_> {
             None => None,
         };
         let busy = self.busy(wire);
+        let during = match &wire.during {
+            Some(during) => Some(self.during(during, &cx)?),
+            None => None,
+        };
         let owner = owner.filter(|owner| self.names.objects[*owner].role != Role::Mould);
         cx.may_draw = true;
         let steps = self.statements(&wire.body, &mut cx);
@@ -73,9 +82,100 @@ impl Resolver<'_, '_> {
             delay: wire.delay.map(Seconds::from),
             times: wire.times,
             busy,
+            during,
             steps,
             span: wire.span,
         })
+    }
+
+    /// A stage that a wire belongs to.
+    fn during(&mut self, during: &model::During, cx: &Cx<'_>) -> Option<(stoicheon_core::PartId, SmolStr)> {
+        let object = self.object(&during.stages, cx)?;
+        let known = &self.names.objects[object];
+        let stages = known.parts.iter().position(|(_, info)| info.name == "stages");
+        let Some(index) = stages else {
+            let (message, made) = (format!("`{}` has no stages", known.name), known.span);
+            self.wrong(
+                Diagnostic::error(Code::UnknownPart, message)
+                    .at(during.stages.span(), "a wire belongs to a stage")
+                    .at(made, "made here")
+                    .help("for any other condition, write `when`"),
+            );
+            return None;
+        };
+        let part = known.part_ids.get(index).copied().unwrap_or_default();
+        let words = self.words_of(object, index);
+        if !words.contains(&during.stage.text) {
+            self.not_a_word(&during.stage.text, &words, during.stage.span);
+            return None;
+        }
+        Some((part, during.stage.text.clone()))
+    }
+
+    /// Wires that settings of an object's parts are: the signals that are commands to them.
+    pub(crate) fn part_wires(&mut self, object: usize, ids: &dyn Ids) -> Vec<WirePlan> {
+        let mut plans = Vec::new();
+        for (index, (part, info)) in self.names.objects[object].parts.clone().into_iter().enumerate() {
+            let given = Listed::of(info, part).given;
+            let value = |name: &str| {
+                let given = given.iter().find(|given| given.setting.is_some_and(|known| known.name == name));
+                given.map(|given| given.values.clone())
+            };
+            for setting in &info.settings {
+                let SettingInfoType::Signal(command) = &setting.ty else { continue };
+                let Some(signal) = value(&setting.name) else { continue };
+                let when = value("when").and_then(|values| match values.as_slice() {
+                    [Atom::Value(when)] => Some(when.clone()),
+                    _ => None,
+                });
+                plans.extend(self.part_wire((object, index), command, (part.kind.span, &signal), when, ids));
+            }
+        }
+        plans
+    }
+
+    fn part_wire(
+        &mut self,
+        (object, index): (usize, usize),
+        command: &str,
+        (span, signal): (Span, &[&Atom]),
+        when: Option<model::Expr>,
+        ids: &dyn Ids,
+    ) -> Option<WirePlan> {
+        let every = matches!(signal.first(), Some(Atom::Word(word)) if word.text == "every");
+        let Some(on) =
+            signal.last().and_then(|atom| path_of(atom)).filter(|_| signal.len() == 1 + usize::from(every))
+        else {
+            let message = "expected a signal, such as `of heron.startled` or `of every heron.startled`";
+            self.wrong(Diagnostic::error(Code::UnknownSignal, message).at(span, "counts nothing"));
+            return None;
+        };
+        let known = &self.names.objects[object];
+        let (part, number) =
+            (known.part_ids.get(index).copied().unwrap_or_default(), known.parts[index].1.command(command)?);
+        let mut cx = Cx { has_who: true, ..Cx::new(known.scope, ids) };
+        let wire = model::Wire::bare(on, every, span);
+        let (hears, _) = self.hears(&wire, &mut cx)?;
+        let guard = match &when {
+            Some(when) => Some(self.condition(when, &cx)?),
+            None => None,
+        };
+        let steps = vec![Step::Command { part, command: number, args: Vec::new() }];
+        let plan = WirePlan {
+            hears,
+            owner: Some(object),
+            by: Vec::new(),
+            guard,
+            order: 0,
+            cooldown: None,
+            delay: None,
+            times: None,
+            busy: Busy::default(),
+            during: None,
+            steps,
+            span,
+        };
+        Some(plan)
     }
 
     fn hears(&mut self, wire: &model::Wire, cx: &mut Cx<'_>) -> Option<(Hears, Option<Span>)> {

@@ -17,8 +17,12 @@ impl Parser<'_> {
                 "or" => (1, 1),
                 "and" => (2, 1),
                 "is" if self.nth_is_word(1, "not") => (4, 2),
-                "is" | "inside" | "tagged" | "in" => (4, 1),
-                "not" if ["inside", "tagged", "in"].iter().any(|word| self.nth_is_word(1, word)) => (4, 2),
+                "is" | "inside" | "tagged" | "carries" | "in" => (4, 1),
+                "not"
+                    if ["inside", "tagged", "carries", "in"].iter().any(|word| self.nth_is_word(1, word)) =>
+                {
+                    (4, 2)
+                }
                 _ => return None,
             },
             SyntaxKind::Same

@@ -26,6 +26,12 @@ const ITEMS: [&str; 20] = [
     "playtest",
 ];
 
+/// Statements that do not begin an item, whatever follows.
+const STATEMENTS: [&str; 19] = [
+    "wait", "emit", "perform", "run", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
+    "untag", "if", "repeat", "for", "open", "close", "stop",
+];
+
 impl Parser<'_> {
     /// Whether the next token is the first of its line, and a word that begins an item.
     pub(super) fn at_item_word(&self) -> bool {
@@ -132,6 +138,17 @@ impl Parser<'_> {
                 p.block();
             }),
             "use" => self.node(SyntaxKind::Use, Self::use_item),
+            word if self.nth(1) == SyntaxKind::Word
+                && self.second_on_same_line()
+                && !STATEMENTS.contains(&word)
+                && !matches!(self.nth(2), SyntaxKind::Equals | SyntaxKind::Dot) =>
+            {
+                self.node(SyntaxKind::Lone, |p| {
+                    p.bump();
+                    p.expect(SyntaxKind::Word, "a name");
+                    p.settings();
+                });
+            }
             _ => return false,
         }
         true
@@ -189,9 +206,24 @@ impl Parser<'_> {
     }
 
     pub(super) fn declaration(&mut self, what: &str) {
+        let signal = self.is_word("signal");
         self.bump();
         self.expect(SyntaxKind::Word, what);
         self.fields();
+        if signal && self.is_word("crosses") && !self.on_new_line() {
+            self.clause(SyntaxKind::Crosses, |p| {
+                if !p.eat_word("to") {
+                    p.fault("`to`");
+                }
+                p.expect(SyntaxKind::Word, "authority or players");
+                if p.eat_word("by") {
+                    p.expect(SyntaxKind::Word, "a tag of whoever may send it");
+                    while p.eat_word("or") {
+                        p.expect(SyntaxKind::Word, "a tag of whoever may send it");
+                    }
+                }
+            });
+        }
     }
 
     pub(super) fn spot(&mut self) {
@@ -317,12 +349,31 @@ impl Parser<'_> {
     /// A kind of part and its settings: in braces, or to the end of the line.
     fn part(&mut self) {
         self.bump();
-        let braces = self.eat(SyntaxKind::LeftBrace);
+        self.settings();
+    }
+
+    /// Words and values to the end of the line, or in braces, which may come after some of them.
+    fn settings(&mut self) {
+        let mut braces = false;
         loop {
             match self.peek() {
                 SyntaxKind::RightBrace | SyntaxKind::End => break,
                 SyntaxKind::Semicolon if !braces => break,
                 _ if !braces && self.on_new_line() => break,
+                _ if braces && self.at_item() => break,
+                SyntaxKind::LeftBrace if braces => self.deeper(|p| {
+                    p.node(SyntaxKind::Group, |p| {
+                        p.settings();
+                    });
+                }),
+                SyntaxKind::LeftBrace => {
+                    self.bump();
+                    self.enter_braces();
+                    braces = true;
+                }
+                SyntaxKind::Colon => self.bump(),
+                // `lock.rung`, which is a path and no word.
+                SyntaxKind::Word if self.nth(1) == SyntaxKind::Dot => self.atom(),
                 SyntaxKind::Word if self.is_word("when") || self.is_word("by") => {
                     // What is worked out while the world runs.
                     self.bump();
@@ -341,6 +392,7 @@ impl Parser<'_> {
             }
         }
         if braces {
+            self.leave_braces();
             self.expect(SyntaxKind::RightBrace, "`}`");
         }
     }
@@ -379,6 +431,13 @@ impl Parser<'_> {
                 "while" if self.nth_is_word(1, "running") => self.clause(SyntaxKind::Busy, |p| {
                     p.bump();
                     p.expect(SyntaxKind::Word, "ignore, restart, queue or overlap");
+                }),
+                "while" => self.clause(SyntaxKind::During, |p| {
+                    p.path("the stages it belongs to");
+                    if !p.eat_word("is") {
+                        p.fault("`is` and one of the stages");
+                    }
+                    p.expect(SyntaxKind::Word, "one of the stages");
                 }),
                 "once" => self.node(SyntaxKind::Once, Self::bump),
                 "," => self.bump(),

@@ -96,6 +96,12 @@ impl<'t> Parser<'t> {
         self.tokens[self.at..self.index(0)].iter().any(|(kind, _)| *kind == SyntaxKind::Newline)
     }
 
+    /// Whether no line ends before the token that comes after so many others.
+    pub(super) fn nth_on_same_line(&self, skip: usize) -> bool {
+        let to = self.index(skip).min(self.tokens.len());
+        !self.tokens[self.at.min(to)..to].iter().any(|(kind, _)| *kind == SyntaxKind::Newline)
+    }
+
     /// Whether the token after the next stands on the same line as it.
     pub(super) fn second_on_same_line(&self) -> bool {
         let (first, second) = (self.index(0), self.index(1));

@@ -137,7 +137,11 @@ impl Parser<'_> {
                 p.eat_word("for");
                 p.expect(SyntaxKind::Number, "a span of time, such as 2s");
             }
-            "leaves" => p.bump(),
+            "chooses" => {
+                p.bump();
+                p.expect(SyntaxKind::Word, "an answer");
+            }
+            "leaves" | "declines" => p.bump(),
             "joins" => {
                 p.bump();
                 if p.is_word("at") {
@@ -150,8 +154,8 @@ impl Parser<'_> {
             }
             _ => {
                 p.fault(
-                    "`walks to`, `goes through`, `presses`, `holds`, `answers`, `points at`, `leaves`, `joins` or \
-                     `waits`",
+                    "`walks to`, `goes through`, `presses`, `holds`, `answers`, `chooses`, `declines`, `points at`, \
+                     `leaves`, `joins` or `waits`",
                 );
                 p.skip_until(|p| {
                     matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Comma) || p.on_new_line()

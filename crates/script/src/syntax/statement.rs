@@ -116,9 +116,33 @@ impl Parser<'_> {
             "stop" => self.node(SyntaxKind::StopStep, Self::bump),
             "set" if self.nth(1) == SyntaxKind::Word => self.clause(SyntaxKind::SetStep, Self::set_step),
             _ if self.nth(1) == SyntaxKind::Word && self.second_on_same_line() => {
-                self.clause(SyntaxKind::CommandStep, Self::objects);
+                self.node(SyntaxKind::CommandStep, |p| {
+                    p.bump();
+                    p.objects();
+                    p.said();
+                });
             }
             _ => self.no_statement(),
+        }
+    }
+
+    /// What is said with a command, to the end of the line: `to spate over 6s, ease smooth`.
+    fn said(&mut self) {
+        loop {
+            let follows = usize::from(self.peek() == SyntaxKind::Comma);
+            let is_word = self.nth(follows) == SyntaxKind::Word && self.nth_on_same_line(follows);
+            if !is_word || self.nth_is_word(follows, "for") && self.nth_is_word(follows + 1, "each") {
+                return;
+            }
+            self.eat(SyntaxKind::Comma);
+            self.node(SyntaxKind::Arg, |p| {
+                p.bump();
+                if p.on_new_line() || matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Semicolon) {
+                    p.fault("a value");
+                } else {
+                    p.expr();
+                }
+            });
         }
     }
 

@@ -5,7 +5,9 @@ use glam::Vec3;
 use super::{Door, OpensBy, Refused};
 use crate::{
     clock::secs,
-    part::{Command, ParamType, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, VariableKind},
+    part::{
+        Command, ParamType, PartKind, PartSpec, Setting, SettingType, Settings, SignalKind, VariableKind,
+    },
 };
 
 impl Door {
@@ -30,7 +32,10 @@ impl Door {
             Command::new("close", "It closes."),
             Command::new("toggle", "It closes if it is open or opening, and opens otherwise."),
             Command::new("force", "It opens, whatever it asks for."),
-            Command::new("lock", "It opens no more until it is unlocked or forced; how it stands does not change."),
+            Command::new(
+                "lock",
+                "It opens no more until it is unlocked or forced; how it stands does not change.",
+            ),
             Command::new("unlock", "It can be opened again; that does not open it."),
             Command::new("block", "Something of the host's is in its way: it stands still."),
             Command::new("clear", "What blocked it is gone: it goes on as before."),

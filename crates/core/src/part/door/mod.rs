@@ -5,23 +5,23 @@ mod kind;
 use glam::Vec3;
 use smol_str::SmolStr;
 
-use super::{Activity, Join, Part, PartCx, PartId, PartKind, PartSpec};
+use super::{Activity, Denial, Join, Part, PartCx, PartId, PartKind, PartSpec};
 use crate::{
     clock::{Seconds, TickRate, Ticks, secs},
     error::Error,
     expr::Expr,
     payload,
     signal::{Signal, SignalId, SignalName, check_name},
-    value::{FieldValue, Text, Value},
+    value::{FieldValue, Value},
     var::NewVar,
 };
 
 payload! {
     /// It was told to do something and did not. Who wanted it goes with the signal.
-    #[derive(Clone, Debug, PartialEq)]
+    #[derive(Clone, Copy, Debug, PartialEq, Eq)]
     pub struct Refused {
-        /// Why: of a door `locked`, `condition` or `item`; of an item `nobody`, `carried`, `full` or `reach`.
-        pub why: Text,
+        /// Why.
+        pub why: Denial,
     }
 }
 
@@ -313,19 +313,19 @@ impl Door {
     }
 
     /// Why it does not open for whoever wants that.
-    fn refusal(&self, cx: &mut PartCx<'_>) -> Option<&'static str> {
+    fn refusal(&self, cx: &mut PartCx<'_>) -> Option<Denial> {
         if self.locked {
-            return Some("locked");
+            return Some(Denial::Locked);
         }
         if self.asks.when.is_some() && cx.asked("when").and_then(|holds| holds.as_bool()) != Some(true) {
-            return Some("condition");
+            return Some(Denial::Condition);
         }
         let Asks { items, consumed, .. } = &self.asks;
         if items.is_empty() {
             return None;
         }
         let item = cx.who().and_then(|who| items.iter().find_map(|tag| cx.carries(who, tag)));
-        let Some(item) = item else { return Some("item") };
+        let Some(item) = item else { return Some(Denial::Item) };
         if *consumed && !matches!(self.state, Self::OPENING | Self::OPEN) {
             cx.consume(item);
         }
@@ -334,7 +334,7 @@ impl Door {
 
     fn open_for_who(&mut self, cx: &mut PartCx<'_>) {
         match self.refusal(cx) {
-            Some(why) => cx.emit(5, Refused { why: why.into() }),
+            Some(why) => cx.emit(5, Refused { why }),
             None => self.go(true, cx),
         }
     }
@@ -506,8 +506,11 @@ impl Part for Door {
         )]
         let progress = libm::round(openness * self.length.0 as f64) as u64;
         (self.state, self.progress) = (state, progress);
-        self.locked = field("locked").and_then(Value::as_bool).unwrap_or(self.locked);
-        cx.keep(Self::LOCKED, None, self.locked);
+        if let Some(locked) = field("locked").and_then(Value::as_bool).filter(|locked| *locked != self.locked)
+        {
+            self.locked = locked;
+            cx.keep(Self::LOCKED, None, locked);
+        }
         match state {
             Self::OPENING | Self::CLOSING => cx.wake(),
             Self::OPEN => self.stay(cx),

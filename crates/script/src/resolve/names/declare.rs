@@ -4,14 +4,15 @@ use std::collections::BTreeMap;
 
 use smol_str::format_smolstr;
 
-use stoicheon_core::{Catalogue, EffectId, SpotId, TaskId, VarId};
+use stoicheon_core::{Catalogue, Crosses, EffectId, PartInfo, SettingInfoType, SpotId, TaskId, VarId};
 
 use super::{
     Message, Names, OWN_SIGNALS, Object, Placed, Report, Role, Spot, Task, Thing, Var, View, fields_of, taken,
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Items},
+    model::{self, Atom, Items, Name},
+    resolve::words::{Listed, has_flag, row_of, type_of, with_words},
     source::Span,
 };
 
@@ -120,7 +121,25 @@ impl<'m> Names<'m> {
             return;
         }
         map.insert(written.name.text.clone(), list.len());
-        list.push(Message { name, fields, span: Some(written.name.span), effect: EffectId::default() });
+        let (span, effect) = (Some(written.name.span), EffectId::default());
+        let crosses = written.crosses.as_ref().and_then(|crosses| {
+            let to = match crosses.to.text.as_str() {
+                "authority" => Crosses::ToAuthority,
+                "players" => Crosses::ToPlayers,
+                other => {
+                    let message = format!("a signal does not cross to `{other}`");
+                    report.push(
+                        Diagnostic::error(Code::UnknownWord, message)
+                            .at(crosses.to.span, "expected authority or players")
+                            .help("what crosses to the authority comes from a player; to players, from the authority"),
+                    );
+                    return None;
+                }
+            };
+            Some((to, crosses.by.iter().map(|tag| tag.text.clone()).collect()))
+        });
+        self.tags.extend(written.crosses.iter().flat_map(|crosses| &crosses.by).map(|tag| tag.text.clone()));
+        list.push(Message { name, fields, span, effect, crosses });
     }
 
     fn add_var(&mut self, written: &'m model::Var, object: Option<usize>, scope: usize) -> usize {
@@ -128,8 +147,66 @@ impl<'m> Names<'m> {
             Some(object) => format_smolstr!("{}.{}", self.objects[object].name, written.name.text),
             None => self.whole(scope, &written.name.text),
         };
-        self.vars.push(Var { name, written, object, scope, bound: None, id: VarId::default() });
+        self.vars.push(Var {
+            name,
+            ty: written.ty.ty.clone(),
+            per_player: written.per_player,
+            span: written.name.span,
+            written: Some(written),
+            kept_by: None,
+            object,
+            scope,
+            bound: None,
+            id: VarId::default(),
+        });
         self.vars.len() - 1
+    }
+
+    /// The variables a part keeps.
+    fn part_vars(
+        &mut self,
+        object: usize,
+        part: &'m model::Part,
+        info: &'m PartInfo,
+        report: &mut Report<'_>,
+    ) {
+        let Listed { entries, .. } = Listed::of(info, part);
+        let words: Vec<_> = entries.iter().map(|entry| entry.word.text.clone()).collect();
+        let own = info.variables.iter().map(|variable| {
+            let ty = with_words(&variable.ty, &words);
+            (variable.name.clone(), ty, part.kind.span)
+        });
+        let per_player = has_flag(info, part, "per player");
+        let mut found: Vec<_> = own.collect();
+        // The parameters of a table are variables too.
+        let table = info.settings.iter().any(|setting| setting.ty == SettingInfoType::Table);
+        let first = entries.first().map(|entry| entry.values.as_slice()).unwrap_or_default();
+        if let ([Atom::Group(row), ..], true) = (first, table) {
+            let row = row_of(row).into_iter();
+            found.extend(row.map(|(name, value)| (name.text.clone(), type_of(value), name.span)));
+        }
+        for (name, ty, span) in found {
+            let known = &mut self.objects[object];
+            if let Some(old) = known.vars.get(&name) {
+                let name = Name { text: name, span };
+                report.push(taken("variable", &name, Some(self.vars[*old].span)));
+                continue;
+            }
+            known.vars.insert(name.clone(), self.vars.len());
+            let (whole, scope) = (format_smolstr!("{}.{name}", known.name), known.scope);
+            self.vars.push(Var {
+                name: whole,
+                ty,
+                per_player,
+                span,
+                written: None,
+                kept_by: Some(info),
+                object: Some(object),
+                scope,
+                bound: None,
+                id: VarId::default(),
+            });
+        }
     }
 
     fn add_spot(&mut self, written: &'m model::Spot, object: Option<usize>, scope: usize) -> usize {
@@ -195,10 +272,13 @@ impl<'m> Names<'m> {
         } else {
             self.call(scope, &written.name, Thing::Object(index), "object", report);
         }
+        for (part, info) in self.objects[index].parts.clone() {
+            self.part_vars(index, part, info, report);
+        }
         for var in &written.vars {
             let number = self.add_var(var, Some(index), scope);
             if let Some(old) = self.objects[index].vars.insert(var.name.text.clone(), number) {
-                report.push(taken("variable", &var.name, Some(self.vars[old].written.name.span)));
+                report.push(taken("variable", &var.name, Some(self.vars[old].span)));
             }
         }
         for spot in &written.spots {
