@@ -43,18 +43,23 @@ pub use stoicheon_store as store;
 pub use stoicheon_view as view;
 
 pub use stoicheon_core::{
-    About, Activity, Advance, Aim, Among, Arithmetic, Arrival, BadColour, BindId, BodyShape, BuildPart, Busy,
-    ByName, Catalogue, Colour, Comparison, Config, Current, Cx, Digest, Door, DoorHandle, Ease, Effect,
-    EffectId, Error, Event, Expr, Field, FieldValue, Function, Group, Kept, Key, Leaving, Letter, Mailbox,
-    MessageInfo, Misfit, Mishap, Miss, Mould, MouldId, Moved, NewObject, NewVar, NoSuchSignal, ObjectId,
-    ObjectMemory, Offer, On, Outcome, PLAYER, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload,
-    Phase, Pick, PickHandle, Picked, Place, PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle,
-    PropertyName, Pulse, Push, Reason, Record, RecordId, Refusal, RefusalCounts, Region, Remembered,
-    RoleInfo, Rotation, RuleId, Save, SceneId, SceneMemory, Seconds, Setting, SettingInfo, SettingInfoType,
-    SettingType, SettingValue, Settings, Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, Solid,
-    Spot, SpotId, State, StateTest, Step, Steps, Swing, Tag, Target, TaskId, Text, Tick, TickRate, Ticks,
-    Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId, Vec3, WhenEmpty, WhyNot, WireCounts,
-    WireId, World, Zone, ZoneHandle, glam, payload, playtest, secs, shape_from, space,
+    About, Activity, Advance, Aim, Among, Args, Arithmetic, Arrival, Asked, BadColour, BindId, Blend,
+    BlendHandle, Blended, BodyShape, BuildPart, Busy, ByName, Carrier, CarrierHandle, Catalogue, Changed,
+    Choice, ChoiceHandle, Chosen, Colour, Command, CommandInfo, Comparison, Config, Counted, Crosses,
+    Current, Cx, Cycle, CycleHandle, Declined, Denial, Digest, Door, DoorHandle, Ease, Effect, EffectId,
+    Error, Event, Expr, Field, FieldValue, Function, Group, Held, Item, ItemHandle, Join, Kept, Key, Leaving,
+    Letter, Mailbox, Message, MessageInfo, Misfit, Mishap, Miss, Mould, MouldId, Moved, NewObject, NewVar,
+    NoAnswer, NoSuchSignal, ObjectId, ObjectMemory, Offer, On, OpensBy, Outcome, PLAYER, Param, ParamInfo,
+    ParamType, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload, Phase, Pick, PickHandle, Picked,
+    Place, PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle, PropertyName, Pulse, Push, Reason,
+    Record, RecordId, Refusal, RefusalCounts, Refused, Region, Remembered, RoleInfo, Rotation, RuleId, Save,
+    SceneId, SceneMemory, Seconds, Setting, SettingInfo, SettingInfoType, SettingType, SettingValue,
+    Settings, Shake, ShakeHandle, Shaken, Side, Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot,
+    Solid, Span, Spot, SpotId, Stages, StagesHandle, State, StateTest, Step, Steps, Struck, Swing, Switch,
+    SwitchHandle, Tag, Tally, TallyHandle, Target, TaskId, Teleporter, TeleporterHandle, Text, Tick,
+    TickRate, Ticks, Timer, TimerHandle, Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId,
+    VariableInfo, VariableKind, Vec3, WhenEmpty, WhyNot, WireCounts, WireId, Word, World, Zone, ZoneHandle,
+    glam, payload, playtest, secs, shape_from, space,
 };
 
 /// The README's Rust, compiled and run.

@@ -419,6 +419,13 @@ impl Catalogue {
         self
     }
 
+    /// The same without the kinds of part that every game has: what is worth writing out.
+    pub fn without_built_in(mut self) -> Self {
+        let built_in = Self::built_in();
+        self.parts.retain(|part| built_in.part(&part.name).is_none());
+        self
+    }
+
     /// All kinds of part, in the order a page lists them.
     pub fn parts(&self) -> &[PartInfo] {
         &self.parts

@@ -249,7 +249,8 @@ fn alone_a_signal_that_crosses_is_delivered_here_to_those_who_may() {
     let bob = world.player("bob").add().unwrap();
     world.press(bob, "fill").unwrap();
     world.step(&mut ()).unwrap();
-    let faults = world.trace().records().filter(|(_, record)| matches!(record.event, Event::Fault { .. })).count();
+    let faults =
+        world.trace().records().filter(|(_, record)| matches!(record.event, Event::Fault { .. })).count();
     assert_eq!((faults, Two::level(&world), world.outgoing().count()), (1, 0.0, 0));
     let pressed = world.pressed();
     world.emit_for(Some(bob), pressed, Key { key: "none".into() }).unwrap();

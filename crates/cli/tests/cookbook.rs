@@ -1,0 +1,148 @@
+//! The cookbook: every need is shown, and its playtests fail when the mistake is made that they guard against.
+
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
+
+use std::{
+    fs,
+    path::{Path, PathBuf},
+};
+
+use assert_cmd::Command;
+
+fn cookbook() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../cookbook")
+}
+
+fn stoicheon(args: &[&str], path: &Path) -> (i32, String) {
+    let out = Command::cargo_bin("stoicheon").unwrap().args(args).arg(path).output().unwrap();
+    (out.status.code().unwrap(), String::from_utf8(out.stdout).unwrap())
+}
+
+#[test]
+fn every_need_of_the_cookbook_is_met() {
+    let (code, out) = stoicheon(&["test"], &cookbook());
+    assert_eq!(code, 0, "{out}");
+    let passed: Vec<_> = out.lines().filter(|line| line.starts_with("passed ")).collect();
+    for need in 1..=20 {
+        let name = format!("/{need:02}_");
+        assert!(passed.iter().any(|line| line.contains(&name)), "nothing shows need {need}");
+    }
+    // One line for each playtest, and one for all of them.
+    assert_eq!(out.lines().count(), passed.len() + 1, "{out}");
+    let (code, out) = stoicheon(&["check"], &cookbook());
+    assert_eq!(code, 0, "{out}");
+}
+
+/// A file, what is wrong in it, and what it was before.
+const MISTAKES: &[(&str, &str, &str)] = &[
+    ("01_shaking_view.stoi", "for 400ms", "for 40s"),
+    ("01_shaking_view.stoi", "on footfall {", "on footfall when view is resting {"),
+    ("02_tokens.stoi", " when who tagged keeper and thing is lying", " when thing is lying"),
+    ("02_tokens.stoi", "holds 2", "holds 3"),
+    ("02_tokens.stoi", "drop who.hand", "stop"),
+    ("03_regatta.stoi", "finished once", "finished"),
+    ("04_catch_floor.stoi", ", when not who tagged flying", ""),
+    ("04_catch_floor.stoi", ", stilled", ""),
+    ("05_tunnel/tunnel.stoi", "in lockside", "in lockside, arrivals"),
+    ("06_lock_clock.stoi", "{ pause lock_clock }", "{ halt lock_clock; start lock_clock; pause lock_clock }"),
+    ("06_lock_clock.stoi", "by 3", "by 2"),
+    ("07_herons.stoi", "while errand is done order 10", "order 10"),
+    (
+        "07_herons.stoi",
+        "on errand.changed(hunting) while errand is hunting {",
+        "on errand.changed(hunting) {",
+    ),
+    ("07_herons.stoi", "when errand is hunting, ", ""),
+    ("08_spring_plank.stoi", "{ who.velocity = (0, 0, 0) }", "{ }"),
+    ("08_spring_plank.stoi", "admits player\n  push", "admits horse\n  push"),
+    ("09_weather.stoi", " over 2s, ease smooth", ""),
+    ("09_weather.stoi", "by river.flow", "by 0.2"),
+    ("10_field_gate.stoi", ", closes by leaving", ""),
+    ("11_stepping_stones.stoi", " when distance <= reach", ""),
+    ("11_stepping_stones.stoi", "object hedge at (2, 0, 6)", "object hedge at (2, 0, 60)"),
+    ("12_request.stoi", "crosses to authority by bargee", "crosses to authority"),
+    ("12_request.stoi", "wanted <= 1 and ", ""),
+    ("13_lock_house.stoi", ", when house_door is closed", ""),
+    ("13_lock_house.stoi", "stays 2s", "stays 20s"),
+    ("14_sluices.stoi", "open every sluice", "open nearest sluice"),
+    ("14_sluices.stoi", "over 1s; remember } }\n  object far", "over 1s } }\n  object far"),
+    ("14_sluices.stoi", ", consumed", ""),
+    ("14_sluices.stoi", "opens by touch with iron", "opens by touch"),
+    ("14_sluices.stoi", "opens by touch, when every sluice is closed", "opens by touch"),
+    ("15_rotten_plank.stoi", "when plank is closed { open plank }", "{ open plank }"),
+    ("16_drain.stoi", "(2, 2, 2) admits player", "(2, 2, 2)"),
+    ("16_drain.stoi", ", stilled", ""),
+    ("17_landing.stoi", "on trap.entered(walked)", "on trap.entered"),
+    ("17_landing.stoi", "on landing.vacated", "on landing.left"),
+    ("18_closing_time.stoi", "answered once", "answered"),
+    ("18_closing_time.stoi", "  wait until heron_king is gone\n", ""),
+    ("19_vanes.stoi", "disable a1.post; ", ""),
+    ("19_vanes.stoi", "use vane as d4(place: (6, 0, 6))\n", ""),
+    ("20_garden_beds.stoi", "hex_flat", "hex_pointy"),
+    ("20_garden_beds.stoi", "object cloth at (0, 0, 0) disabled", "object cloth at (0, 0, 0)"),
+];
+
+/// A copy of the cookbook with one mistake in it.
+fn with_mistake(file: &str, from: &str, to: &str) -> (tempfile::TempDir, PathBuf) {
+    let folder = tempfile::tempdir().unwrap();
+    let text = fs::read_to_string(cookbook().join(file)).unwrap();
+    assert!(text.contains(from), "{file} has no `{from}`");
+    let copy = folder.path().join(file);
+    fs::create_dir_all(copy.parent().unwrap()).unwrap();
+    let beside = Path::new(file).parent().filter(|parent| *parent != Path::new(""));
+    if let Some(project) = beside {
+        for entry in fs::read_dir(cookbook().join(project)).unwrap() {
+            let path = entry.unwrap().path();
+            fs::copy(&path, folder.path().join(project).join(path.file_name().unwrap())).unwrap();
+        }
+    }
+    fs::write(&copy, text.replace(from, to)).unwrap();
+    let path = beside.map_or(copy, |project| folder.path().join(project));
+    (folder, path)
+}
+
+#[test]
+fn every_mistake_makes_a_playtest_fail() {
+    for (file, from, to) in MISTAKES {
+        let (_folder, path) = with_mistake(file, from, to);
+        let (code, out) = stoicheon(&["test"], &path);
+        let failed = out.lines().filter(|line| line.starts_with("failed ")).count();
+        assert!(code == 1 && failed > 0, "{file}: `{from}` became `{to}`, and nothing fails:\n{out}");
+    }
+    // Each need has one that shows.
+    for need in 1..=20 {
+        let name = format!("{need:02}_");
+        assert!(MISTAKES.iter().any(|(file, ..)| file.starts_with(&name)), "need {need}");
+    }
+}
+
+#[test]
+fn an_expectation_that_is_not_met_is_told_with_what_led_there() {
+    let (_folder, path) = with_mistake("03_regatta.stoi", "banner exactly 1", "banner exactly 2");
+    let (code, out) = stoicheon(&["test"], &path);
+    assert_eq!(code, 1);
+    let shown = out.replace(&path.display().to_string(), "regatta.stoi");
+    let shown: Vec<_> = shown.lines().map(|line| line.split(", in ").next().unwrap()).collect();
+    insta::assert_snapshot!(shown.join("\n"));
+}
+
+#[test]
+fn without_the_manager_the_check_says_so() {
+    let text = fs::read_to_string(cookbook().join("03_regatta.stoi")).unwrap();
+    let from = text.find("manager").unwrap();
+    let to = text.find("spot start").unwrap();
+    let (_folder, path) = with_mistake("03_regatta.stoi", &text[from..to], "");
+    let (code, out) = stoicheon(&["check"], &path);
+    assert_eq!(code, 1);
+    assert!(out.contains("there is no object `umpire`"), "{out}");
+}
+
+#[test]
+fn the_trace_says_how_many_vanes_took_the_wind() {
+    let (code, out) = stoicheon(&["play"], &cookbook().join("19_vanes.stoi"));
+    assert_eq!(code, 0, "{out}");
+    let winds: Vec<_> =
+        out.lines().filter(|line| line.contains("wind(from")).map(|line| line.trim_end()).collect();
+    let taken: Vec<_> = winds.iter().filter_map(|line| line.split("taken by ").nth(1)).collect();
+    assert_eq!(taken, ["16 of 16", "13 of 15", "15 of 15"], "{out}");
+}
