@@ -116,10 +116,27 @@ impl State {
             }
         }
         if let Some(body) = body {
-            for touch in self.tracker.take_out(body, as_body) {
-                self.tell_left(&touch, doing.cause);
-            }
-            self.tracker.enable(body, false);
+            self.take_body_out(body, as_body, doing);
+        }
+    }
+
+    fn take_body_out(&mut self, body: BodyKey, as_body: Reason, doing: Doing) {
+        for touch in self.tracker.take_out(body, as_body) {
+            self.tell_left(&touch, doing.cause);
+        }
+        self.tracker.enable(body, false);
+    }
+
+    /// Whether the body of an object touches zones, as one of its parts says: nobody in whose way it is not is told of.
+    pub(crate) fn let_touch(&mut self, id: ObjectId, on: bool, doing: Doing) {
+        let Some(object) = self.objects.get(id).filter(|object| object.enabled && !object.fresh) else {
+            return;
+        };
+        let Some(body) = object.body.as_ref().map(|body| body.key) else { return };
+        if on {
+            self.tracker.enable(body, true);
+        } else {
+            self.take_body_out(body, Reason::BodyDisabled, doing);
         }
     }
 
@@ -128,7 +145,7 @@ impl State {
         let Some(object) = self.objects.get(id).filter(|object| object.enabled && !object.fresh) else {
             return;
         };
-        if let Some(body) = &object.body {
+        if let Some(body) = object.body.as_ref().filter(|_| !self.is_passable(id)) {
             self.tracker.enable(body.key, true);
         }
         for part in &object.parts {

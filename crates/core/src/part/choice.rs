@@ -261,6 +261,7 @@ impl Part for Choice {
 
     fn quit(&mut self, player: ObjectId, cx: &mut PartCx<'_>) {
         if self.close(player, cx) {
+            cx.act_for(Some(player));
             cx.emit(2, Declined { why: NoAnswer::Quit });
         }
     }

@@ -279,6 +279,12 @@ impl PartCx<'_> {
         self.state.carry_for(object, on, self.doing)
     }
 
+    /// Lets the body of its object touch zones, or not: it has left them all then. For a part that
+    /// [lets everybody through](super::Part::lets_through).
+    pub fn touch(&mut self, on: bool) {
+        self.state.let_touch(self.object, on, self.doing);
+    }
+
     /// Ends an object.
     ///
     /// # Errors

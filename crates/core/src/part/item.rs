@@ -17,8 +17,8 @@ use crate::{
 
 /// An item. Made in Rust with [`Item::new`].
 ///
-/// Whoever takes it must have a [`Carrier`]. While it is carried it goes where its carrier goes, is in nobody's way, and
-/// cannot be seen, unless it [is shown](Item::shown) and in his hand.
+/// Whoever takes it must have a [`Carrier`]. While it is carried it goes where its carrier goes, is in nobody's way and
+/// in no zone, and cannot be seen, unless it [is shown](Item::shown) and in his hand.
 #[derive(Clone, Debug, Default)]
 pub struct Item {
     seat: Vec3,
@@ -172,6 +172,7 @@ impl Item {
         cx.hang(item, Some(who))?;
         cx.put(item, at + facing.turn(self.seat))?;
         self.carrier = Some(who);
+        cx.touch(false);
         cx.shift(Self::LYING, Self::CARRIED);
         cx.emit(0, ());
         self.in_hand = cx.command_carrier(who, Carrier::ACCEPT);
@@ -182,6 +183,7 @@ impl Item {
     fn leave_hands(&mut self, cx: &mut PartCx<'_>) {
         let Some(carrier) = self.carrier.take() else { return };
         self.in_hand = false;
+        cx.touch(true);
         cx.shift(Self::CARRIED, Self::LYING);
         cx.command_carrier(carrier, Carrier::RELEASE);
     }

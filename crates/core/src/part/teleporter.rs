@@ -22,9 +22,9 @@ use crate::{
 /// himself is not sent on until he has walked out of it once.
 ///
 /// ```
-/// use stoicheon_core::{Pose, Teleporter, Vec3, World, Zone};
+/// use stoicheon_core::{Teleporter, Vec3, World, Zone};
 /// let mut world = World::<()>::new();
-/// world.spot("steps", Vec3::new(8.0, 0.0, 2.0))?;
+/// world.spot_at("steps", None, Vec3::new(8.0, 0.0, 2.0), stoicheon_core::Rotation::NONE)?;
 /// let drain = world.object("drain").add()?;
 /// world.attach(drain, Zone::boxed(Vec3::splat(2.0)).admits("player"))?;
 /// world.attach(drain, Teleporter::to("steps"))?;

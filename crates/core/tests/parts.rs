@@ -1,0 +1,712 @@
+//! The parts: what each promises, at every tick.
+#![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
+
+use proptest::prelude::*;
+use stoicheon_core::{
+    Activity, Blend, Carrier, Catalogue, Choice, Cycle, Denial, Door, Ease, Event, Expr, Held, Item, Kept,
+    NewVar, NoAnswer, ObjectId, OpensBy, Part, PartCx, PartId, PartKind, Rotation, Settings, Shake, Span,
+    Stages, Step, Steps, Switch, Tally, Target, Teleporter, Ticks, Timer, Value, Vec3, World, Zone, secs,
+};
+
+fn run(world: &mut World<()>, ticks: usize) {
+    (0..ticks).for_each(|_| world.step(&mut ()).unwrap());
+}
+
+/// How often a signal was delivered.
+fn times(world: &World<()>, signal: &str) -> u64 {
+    world.find_signal(signal).map_or(0, |signal| world.delivered(signal))
+}
+
+fn tell(world: &mut World<()>, part: PartId, command: &str) {
+    tell_for(world, None, part, command, &[]);
+}
+
+fn tell_for(
+    world: &mut World<()>,
+    who: Option<ObjectId>,
+    part: PartId,
+    command: &str,
+    args: &[(&str, Value)],
+) {
+    let number = world.kind_of(part).unwrap().command(command).unwrap();
+    let args: Vec<_> = args.iter().map(|(name, value)| ((*name).into(), value.clone())).collect();
+    world.command_for(who, part, number, &args).unwrap();
+}
+
+fn object(world: &mut World<()>, name: &str) -> ObjectId {
+    world.object(name).add().unwrap()
+}
+
+// ---- Doors.
+
+/// What happens to a door within a tick.
+#[derive(Clone, Debug)]
+enum Push {
+    Tell(&'static str),
+    /// Somebody stands in the way, or not.
+    InTheWay(bool),
+    Nothing(u8),
+}
+
+fn pushes() -> impl Strategy<Value = Vec<Push>> {
+    let tell = prop::sample::select(vec![
+        "open", "close", "toggle", "force", "lock", "unlock", "block", "clear", "open", "close",
+    ]);
+    let one = prop_oneof![
+        4 => tell.prop_map(Push::Tell),
+        1 => any::<bool>().prop_map(Push::InTheWay),
+        3 => (1_u8..12).prop_map(Push::Nothing),
+    ];
+    prop::collection::vec(one, 1..40)
+}
+
+/// Where a door can go from each of its states.
+fn may_follow(from: u8, to: u8) -> bool {
+    use std::ops::ControlFlow;
+    let next: &[u8] = match from {
+        Door::CLOSED => &[Door::OPENING],
+        Door::OPENING => &[Door::OPEN, Door::CLOSING, Door::BLOCKED],
+        Door::OPEN => &[Door::CLOSING],
+        Door::CLOSING => &[Door::CLOSED, Door::OPENING, Door::BLOCKED],
+        _ => &[Door::OPENING, Door::CLOSING],
+    };
+    let found = next
+        .iter()
+        .try_for_each(|state| if *state == to { ControlFlow::Break(()) } else { ControlFlow::Continue(()) });
+    found.is_break()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// Told anything at any tick, a door never jumps, goes from state to state as it may, and comes to rest.
+    #[test]
+    fn a_door_never_jumps_and_always_ends(
+        all in pushes(),
+        over in 1_u32..30,
+        stays in prop::option::of(1_u32..20),
+        careful in any::<bool>(),
+    ) {
+        let mut world = World::<()>::new();
+        let gate = object(&mut world, "gate");
+        world.attach(gate, Zone::boxed(Vec3::splat(2.0))).unwrap();
+        let mut door = Door::swing(85.0).over(secs(f64::from(over) / 30.0)).opens_by(OpensBy::Touch);
+        if let Some(stays) = stays {
+            door = door.stays(secs(f64::from(stays) / 30.0));
+        }
+        if careful {
+            door = door.careful();
+        }
+        let door = world.attach(gate, door).unwrap();
+        let barrel = world.object("barrel").at(Vec3::X * 9.0).body().add().unwrap();
+        let mut before = 0.0;
+        let mut state = Door::CLOSED;
+        for push in all.into_iter().chain([Push::InTheWay(false), Push::Tell("close"), Push::Nothing(90)]) {
+            let mut ticks = 1;
+            match push {
+                Push::Tell(command) => tell(&mut world, door.part, command),
+                Push::InTheWay(yes) => world.put(barrel, if yes { Vec3::ZERO } else { Vec3::X * 9.0 }).unwrap(),
+                Push::Nothing(count) => ticks = count,
+            }
+            for _ in 0..ticks {
+                let since = world.trace().len();
+                world.step(&mut ()).unwrap();
+                let now = world.part::<Door>(door.part).unwrap();
+                let (openness, ended) = (now.openness(), now.state());
+                prop_assert!((0.0..=1.0).contains(&openness));
+                prop_assert!((openness - before).abs() <= 1.0 / f64::from(over) + 1e-9, "{before} to {openness}");
+                before = openness;
+                for (_, record) in world.trace().records().filter(|(id, _)| id.number() >= since) {
+                    if let Event::Shifted { from, to, part } = record.event && part == door.part {
+                        prop_assert_eq!(from, state);
+                        prop_assert!(may_follow(from, to), "{} to {}", from, to);
+                        state = to;
+                    }
+                }
+                prop_assert_eq!(state, ended);
+            }
+        }
+        // Every opening has ended: opened, closed or blocked.
+        prop_assert!(matches!(state, Door::OPEN | Door::CLOSED | Door::BLOCKED), "ends in {}", state);
+        prop_assert!(stays.is_none() || state != Door::OPEN);
+    }
+}
+
+#[test]
+fn a_door_says_why_it_does_not_open() {
+    let mut world = World::<()>::new();
+    let level = world.var("level", 0.0).unwrap();
+    let gate = object(&mut world, "gate");
+    let high = Expr::var(level).more_than(0.5);
+    let door =
+        world.attach(gate, Door::swing(90.0).locked().with_item("key").consuming().when(high)).unwrap();
+    let why = world.on(door.refused).into_mailbox().unwrap();
+    let ada = world.player("ada").add().unwrap();
+    world.attach(ada, Carrier::new()).unwrap();
+    let key = world.object("brass").tag("key").add().unwrap();
+    let item = world.attach(key, Item::new()).unwrap();
+
+    let steps: [&dyn Fn(&mut World<()>); 4] = [
+        &|_| {},
+        &|world| tell(world, door.part, "unlock"),
+        &|world| world.set(level, 1.0).unwrap(),
+        &|world| tell_for(world, world.find("ada"), item.part, "take", &[]),
+    ];
+    for step in steps {
+        step(&mut world);
+        tell_for(&mut world, Some(ada), door.part, "open", &[]);
+        run(&mut world, 1);
+    }
+    let told: Vec<_> = world.read(why).unwrap().map(|letter| letter.payload.why).collect();
+    assert_eq!(told, [Denial::Locked, Denial::Condition, Denial::Item]);
+    assert_eq!(world.state_word(door.part), Some("opening"));
+    // The key was used up.
+    assert!(world.find("brass").is_none() && world.carried_by(ada).is_empty());
+}
+
+// ---- Time.
+
+#[test]
+fn a_timer_loses_nothing_whatever_its_pace() {
+    for (pace, ticks, expected) in
+        [(1.0, 900, 90), (3.0, 900, 270), (0.5, 900, 45), (30.0, 30, 90), (0.7, 3000, 210)]
+    {
+        let mut world = World::<()>::new();
+        let clock = object(&mut world, "clock");
+        let timer = world.attach(clock, Timer::every(secs(1.0 / 3.0)).pace(pace)).unwrap();
+        run(&mut world, ticks);
+        assert_eq!(times(&world, "clock.struck"), expected, "at {pace}");
+        assert_eq!(world.property(clock, "count"), Some(&Value::Whole(i64::try_from(expected).unwrap())));
+        // What is still asked for is in the future.
+        assert!(world.part::<Timer>(timer.part).is_ok());
+    }
+}
+
+#[test]
+fn a_timer_stands_still_while_its_object_is_off() {
+    let mut world = World::<()>::new();
+    let clock = object(&mut world, "clock");
+    let timer = world.attach(clock, Timer::after(secs(1.0))).unwrap();
+    run(&mut world, 20);
+    world.disable(clock).unwrap();
+    run(&mut world, 100);
+    world.enable(clock).unwrap();
+    run(&mut world, 9);
+    assert_eq!(times(&world, "clock.struck"), 0);
+    run(&mut world, 2);
+    assert_eq!((times(&world, "clock.struck"), world.state_word(timer.part)), (1, Some("idle")));
+    // Told again, it begins anew; halted, it forgets.
+    tell(&mut world, timer.part, "start");
+    run(&mut world, 20);
+    tell(&mut world, timer.part, "halt");
+    run(&mut world, 40);
+    assert_eq!(times(&world, "clock.struck"), 1);
+}
+
+#[test]
+fn drawn_spans_lie_between_their_ends_and_follow_the_seed() {
+    let strikes = |seed| {
+        let mut world = World::<()>::with(stoicheon_core::Config { seed, ..Default::default() });
+        let clock = object(&mut world, "clock");
+        let span = Span { from: secs(1.0), to: Some(secs(2.0)) };
+        world.attach(clock, Timer::every(span)).unwrap();
+        let mut at = Vec::new();
+        for tick in 0..3000_u64 {
+            let before = times(&world, "clock.struck");
+            run(&mut world, 1);
+            if times(&world, "clock.struck") > before {
+                at.push(tick);
+            }
+        }
+        at
+    };
+    let (one, again, other) = (strikes(1), strikes(1), strikes(2));
+    assert_eq!(one, again);
+    assert_ne!(one, other);
+    let gaps: Vec<_> = one.windows(2).map(|pair| pair[1] - pair[0]).collect();
+    assert!(gaps.iter().all(|gap| (30..=60).contains(gap)), "{gaps:?}");
+    assert!(gaps.iter().any(|gap| *gap < 40) && gaps.iter().any(|gap| *gap > 50));
+}
+
+#[test]
+fn a_cycle_goes_round_and_can_be_held_skipped_and_turned() {
+    let mut world = World::<()>::new();
+    let hills = object(&mut world, "hills");
+    let cycle =
+        Cycle::new().state("dry", secs(1.0)).state("drizzle", secs(0.5)).state("spate", secs(2.0)).repeats();
+    let cycle = world.attach(hills, cycle).unwrap();
+    let state = |world: &World<()>| world.part::<Cycle>(cycle.part).unwrap().now().to_owned();
+    let mut seen = Vec::new();
+    for _ in 0..8 {
+        run(&mut world, 15);
+        seen.push(state(&world));
+    }
+    assert_eq!(seen, ["dry", "drizzle", "spate", "spate", "spate", "spate", "dry", "dry"]);
+    tell(&mut world, cycle.part, "pause");
+    run(&mut world, 90);
+    assert_eq!(state(&world), "dry");
+    tell(&mut world, cycle.part, "resume");
+    tell(&mut world, cycle.part, "skip");
+    run(&mut world, 1);
+    assert_eq!(world.property(hills, "state").unwrap().as_text(), Some("drizzle"));
+    tell_for(&mut world, None, cycle.part, "turn", &[("to", "spate".into())]);
+    run(&mut world, 1);
+    assert_eq!(state(&world), "spate");
+    let faults =
+        world.trace().records().filter(|(_, record)| matches!(record.event, Event::Fault { .. })).count();
+    tell_for(&mut world, None, cycle.part, "turn", &[("to", "hail".into())]);
+    run(&mut world, 1);
+    let more =
+        world.trace().records().filter(|(_, record)| matches!(record.event, Event::Fault { .. })).count();
+    assert_eq!((state(&world), more), ("spate".to_owned(), faults + 1));
+}
+
+// ---- Players.
+
+#[test]
+fn counts_and_stages_are_each_players_own_and_wait_for_who_comes_back() {
+    let mut world = World::<()>::new();
+    let errand = object(&mut world, "errand");
+    let stages =
+        world.attach(errand, Stages::new(["stranger", "hunting", "done"]).per_player().remembered()).unwrap();
+    let chased = object(&mut world, "chased");
+    let tally = world.attach(chased, Tally::new().goal(3).per_player().remembered()).unwrap();
+    let (ada, bob) = (world.player("ada").add().unwrap(), world.player("bob").add().unwrap());
+    let [stage, count] = ["errand.state", "chased.count"].map(|name| world.find_var(name).unwrap());
+    tell_for(&mut world, Some(ada), stages.part, "turn", &[("to", "hunting".into())]);
+    for _ in 0..5 {
+        tell_for(&mut world, Some(ada), tally.part, "count", &[]);
+    }
+    tell_for(&mut world, Some(bob), tally.part, "count", &[("by", 2.into())]);
+    run(&mut world, 1);
+    // At the goal it says so once, and counts no more.
+    assert_eq!((times(&world, "chased.reached"), times(&world, "chased.counted")), (1, 4));
+    let of = |world: &World<()>, who| {
+        (world.value_of(stage, who).unwrap().clone(), world.value_of(count, who).unwrap().clone())
+    };
+    assert_eq!(of(&world, ada), ("hunting".into(), 3.into()));
+    assert_eq!(of(&world, bob), ("stranger".into(), 2.into()));
+    world.leave(ada).unwrap();
+    run(&mut world, 2);
+    let ada = world.join("ada", None).unwrap();
+    run(&mut world, 1);
+    assert_eq!(of(&world, ada), ("hunting".into(), 3.into()));
+    tell_for(&mut world, None, stages.part, "turn", &[("to", "done".into()), ("everyone", true.into())]);
+    tell_for(&mut world, None, tally.part, "reset", &[("everyone", true.into())]);
+    run(&mut world, 1);
+    assert_eq!((of(&world, ada), of(&world, bob)), (("done".into(), 0.into()), ("done".into(), 0.into())));
+    assert_eq!(times(&world, "errand.changed"), 3);
+    // What a part keeps, nobody else sets, binds or lets glide.
+    assert!(world.set(stage, "hunting").unwrap_err().to_string().contains("kept by its stages"));
+    assert!(world.bind(Kept::Var(count), 3.into()).is_err());
+}
+
+#[test]
+fn what_a_wire_of_a_stage_has_begun_ends_with_the_stage() {
+    let mut world = World::<()>::new();
+    let errand = object(&mut world, "errand");
+    let stages = world.attach(errand, Stages::new(["hunting", "done"]).per_player()).unwrap();
+    let remind = world.signal::<()>("remind").unwrap();
+    let (ada, bob) = (world.player("ada").add().unwrap(), world.player("bob").add().unwrap());
+    let said = world.declare(NewVar::new("said", 0).per_player()).unwrap();
+    let more = Step::Set {
+        target: Target::VarOf(said, Expr::Who),
+        to: Expr::VarOf(said, Box::new(Expr::Who)).plus(1),
+    };
+    let steps = Steps::new().repeat(100, Steps::new().wait(secs(1.0)).step(more));
+    world.on(remind).during(stages.part, "hunting").run_steps(steps).unwrap();
+    for who in [ada, bob] {
+        world.emit_for(Some(who), remind, ()).unwrap();
+    }
+    run(&mut world, 61);
+    tell_for(&mut world, Some(ada), stages.part, "turn", &[("to", "done".into())]);
+    run(&mut world, 60);
+    let said = |world: &World<()>, who| world.value_of(said, who).unwrap().as_whole().unwrap();
+    assert_eq!((said(&world, ada), said(&world, bob), world.waiting()), (2, 4, 1));
+    // In another stage it is not taken at all.
+    world.emit_for(Some(ada), remind, ()).unwrap();
+    run(&mut world, 1);
+    assert_eq!(world.waiting(), 1);
+    assert!(world.on(remind).during(stages.part, "sleeping").run_steps(Steps::new()).is_err());
+}
+
+#[test]
+fn a_question_is_put_to_each_alone_and_ends_with_an_answer_in_time_or_not() {
+    let mut world = World::<()>::new();
+    let asks = object(&mut world, "asks");
+    let choice = world.attach(asks, Choice::new("Chase them off?", ["yes", "no"]).within(secs(2.0))).unwrap();
+    let chosen = world.on(choice.chosen).into_mailbox().unwrap();
+    let declined = world.on(choice.declined).into_mailbox().unwrap();
+    let [ada, bob, cid, dot] = ["ada", "bob", "cid", "dot"].map(|name| world.player(name).add().unwrap());
+    for who in [ada, bob, cid, dot, ada] {
+        tell_for(&mut world, Some(who), choice.part, "ask", &[]);
+    }
+    run(&mut world, 30);
+    assert_eq!(times(&world, "asks.asked"), 4);
+    assert_eq!(world.questions_to(ada), [choice.part]);
+    assert!(world.choose(ada, choice.part, "perhaps").is_err());
+    world.choose(ada, choice.part, "no").unwrap();
+    world.choose(ada, choice.part, "yes").unwrap();
+    world.decline(bob, choice.part).unwrap();
+    world.leave(cid).unwrap();
+    run(&mut world, 31);
+    let answers: Vec<_> =
+        world.read(chosen).unwrap().map(|letter| letter.payload.answer.0.to_string()).collect();
+    assert_eq!(answers, ["no"]);
+    let why: Vec<_> = world.read(declined).unwrap().map(|letter| (letter.who, letter.payload.why)).collect();
+    let expected = [(bob, NoAnswer::Declined), (cid, NoAnswer::Quit), (dot, NoAnswer::Late)];
+    assert_eq!(why, expected.map(|(who, why)| (Some(who), why)));
+    assert_eq!(world.part::<Choice>(choice.part).unwrap().open().count(), 0);
+}
+
+#[test]
+fn what_is_carried_is_listed_at_once_and_set_down_by_who_leaves() {
+    let mut world = World::<()>::new();
+    let ada = world.player("ada").at(Vec3::X * 3.0).add().unwrap();
+    let carrier = world.attach(ada, Carrier::new().holds(2)).unwrap();
+    let items = ["copper", "silver", "gold"].map(|name| {
+        let object = world.object(name).tag("token").body().add().unwrap();
+        (object, world.attach(object, Item::new().held_at(Vec3::Y).shown()).unwrap())
+    });
+    let took = world.on(carrier.took).into_mailbox().unwrap();
+    for (_, item) in &items {
+        tell_for(&mut world, Some(ada), item.part, "take", &[]);
+    }
+    tell_for(&mut world, None, items[2].1.part, "take", &[]);
+    run(&mut world, 1);
+    let [copper, silver, gold] = items.map(|(object, _)| object);
+    assert_eq!(world.carried_by(ada), [copper, silver]);
+    assert_eq!(
+        world.read(took).unwrap().map(|letter| letter.payload).collect::<Vec<_>>(),
+        [Held { item: copper }, Held { item: silver }]
+    );
+    assert_eq!(times(&world, "gold.refused"), 2);
+    assert_eq!(world.place(copper).unwrap(), Vec3::new(3.0, 1.0, 0.0));
+    // The one in hand is shown, the other is not; neither is in anybody's way.
+    assert!(!world.is_hidden(copper) && world.is_hidden(silver) && !world.is_hidden(gold));
+    assert!(world.is_passable(copper) && world.is_passable(silver) && !world.is_passable(gold));
+    tell(&mut world, carrier.part, "next");
+    run(&mut world, 1);
+    assert!(world.is_hidden(copper) && !world.is_hidden(silver));
+    let used = world.on(items[1].1.used).into_mailbox().unwrap();
+    tell(&mut world, items[1].1.part, "use");
+    run(&mut world, 1);
+    assert_eq!(world.read(used).unwrap().count(), 1);
+    // Who hears that it is used up hears it, though it is gone.
+    let heard = world.var("heard", 0).unwrap();
+    world.on(items[1].1.consumed).run_steps(Steps::new().set(heard, 1)).unwrap();
+    tell(&mut world, items[1].1.part, "consume");
+    run(&mut world, 1);
+    assert_eq!(world.value(heard).unwrap(), &Value::Whole(1));
+
+    assert_eq!((world.carried_by(ada), world.find("silver")), (&[copper][..], None));
+    world.leave(ada).unwrap();
+    run(&mut world, 1);
+    assert_eq!(world.state_word(items[0].1.part), Some("lying"));
+    assert!(!world.is_passable(copper) && world.parent(copper).is_none());
+}
+
+// ---- Places and parameters.
+
+#[test]
+fn a_switch_weighs_what_stands_on_it() {
+    let mut world = World::<()>::new();
+    let plate = object(&mut world, "plate");
+    world.attach(plate, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    let switch = world.attach(plate, Switch::pressure(2.0)).unwrap();
+    let body = |world: &mut World<()>, name: &str| world.object(name).at(Vec3::X * 9.0).body().add().unwrap();
+    let (crate_one, anvil) = (body(&mut world, "crate"), body(&mut world, "anvil"));
+    world.declare(NewVar::new("weight", 1.5).of(anvil)).unwrap();
+    let on = |world: &mut World<()>, object, here: bool| {
+        world.put(object, if here { Vec3::ZERO } else { Vec3::X * 9.0 }).unwrap();
+        run(world, 1);
+        world.state_word(switch.part).unwrap().to_owned()
+            + &format!(" {:?}", world.property(plate, "load").unwrap().as_number().unwrap())
+    };
+    assert_eq!(on(&mut world, crate_one, true), "off 1.0");
+    assert_eq!(on(&mut world, anvil, true), "on 2.5");
+    assert_eq!(on(&mut world, crate_one, false), "off 1.5");
+    assert_eq!((times(&world, "plate.turned_on"), times(&world, "plate.turned_off")), (1, 1));
+    // One that goes off by itself counts from the last time it was told.
+    let lamp = object(&mut world, "lamp");
+    let lamp_switch = world.attach(lamp, Switch::new().stays(secs(1.0))).unwrap();
+    tell(&mut world, lamp_switch.part, "turn_on");
+    run(&mut world, 20);
+    tell(&mut world, lamp_switch.part, "turn_on");
+    run(&mut world, 20);
+    assert_eq!(world.state_word(lamp_switch.part), Some("on"));
+    run(&mut world, 12);
+    assert_eq!(world.state_word(lamp_switch.part), Some("off"));
+}
+
+#[test]
+fn two_teleporters_that_lead_to_each_other_let_go() {
+    let mut world = World::<()>::new();
+    for (name, x, to) in [("one", 0.0, "there"), ("two", 20.0, "here")] {
+        let mouth = world.object(name).at(Vec3::X * x).add().unwrap();
+        world.attach(mouth, Zone::boxed(Vec3::splat(2.0)).admits("player")).unwrap();
+        world.attach(mouth, Teleporter::to(to)).unwrap();
+    }
+    world.spot_at("here", None, Vec3::ZERO, Rotation::NONE).unwrap();
+    world.spot_at("there", None, Vec3::X * 20.0, Rotation::NONE).unwrap();
+    let ada = world.player("ada").at(Vec3::X * -5.0).add().unwrap();
+    world.walk(ada, Vec3::ZERO, 4.0).unwrap();
+    run(&mut world, 60);
+    assert_eq!(
+        (world.place(ada).unwrap(), times(&world, "one.sent"), times(&world, "two.sent")),
+        (Vec3::X * 20.0, 1, 0)
+    );
+    // Out and in again, it is a teleporter like any other.
+    for x in [15.0, 20.0] {
+        world.walk(ada, Vec3::X * x, 4.0).unwrap();
+        run(&mut world, 60);
+    }
+    assert_eq!((times(&world, "one.sent"), times(&world, "two.sent")), (1, 1));
+}
+
+#[test]
+fn a_shake_rests_exactly_and_does_nothing_when_idle() {
+    let mut world = World::<()>::new();
+    let view = object(&mut world, "view");
+    let shake = world.attach(view, Shake::new().strongest()).unwrap();
+    let offset = |world: &World<()>| world.property(view, "offset").unwrap().as_vector().unwrap();
+    tell_for(&mut world, None, shake.part, "shake", &[("by", 2.0.into()), ("for", Ticks(20).into())]);
+    run(&mut world, 5);
+    assert!(offset(&world).length() > 0.0);
+    tell_for(&mut world, None, shake.part, "shake", &[("by", 0.1.into())]);
+    run(&mut world, 16);
+    assert_eq!((offset(&world), world.state_word(shake.part)), (Vec3::ZERO, Some("resting")));
+    let (digest, records) = (world.trace().digest(), world.trace().len());
+    let mut still = world.snapshot().unwrap();
+    run(&mut world, 100);
+    // Nothing was told and nothing changed but the time.
+    assert_eq!(world.trace().len(), records);
+    world.restore(&still).unwrap();
+    assert_eq!(world.trace().digest(), digest);
+    still = world.snapshot().unwrap();
+    drop(still);
+}
+
+proptest! {
+    /// However often a blend is turned, no number of it jumps, and it ends where it was last told to go.
+    #[test]
+    fn a_blend_never_jumps(turns in prop::collection::vec((0_usize..3, 0_u64..40, 1_usize..50), 1..12)) {
+        let mut world = World::<()>::new();
+        let river = object(&mut world, "river");
+        let words = ["dry", "drizzle", "spate"];
+        let blend = words.iter().zip([0.0, 1.0, 3.0]).fold(Blend::new(), |blend, (word, flow)| {
+            blend.setting(word, [("flow", flow.into()), ("foam", (flow > 2.0).into())])
+        });
+        let blend = world.attach(river, blend).unwrap();
+        let flow = |world: &World<()>| world.property(river, "flow").unwrap().as_number().unwrap();
+        let mut last = 0;
+        for (to, over, ticks) in turns {
+            let fastest = 3.0 / (over + 1) as f64 * 2.0;
+            let args = [("to", words[to].into()), ("over", Ticks(over + 1).into()), ("ease", Ease::Smooth.word().into())];
+            let moves = world.part::<Blend>(blend.part).unwrap().target() != words[to];
+            tell_for(&mut world, None, blend.part, "blend", &args);
+            last = to;
+            for _ in 0..ticks {
+                let before = flow(&world);
+                run(&mut world, 1);
+                prop_assert!(!moves || (flow(&world) - before).abs() <= fastest + 1e-9);
+                prop_assert!((0.0..=3.0).contains(&flow(&world)));
+            }
+        }
+        run(&mut world, 50);
+        prop_assert_eq!(flow(&world), [0.0, 1.0, 3.0][last]);
+        prop_assert_eq!(world.property(river, "foam"), Some(&Value::Bool(last == 2)));
+        prop_assert_eq!(world.state_word(blend.part), Some("settled"));
+    }
+}
+
+// ---- All of them.
+
+/// A world with every part, in the middle of what it does.
+fn busy() -> World<()> {
+    let mut world = World::<()>::new();
+    world.spot_at("steps", None, Vec3::X * 50.0, Rotation::NONE).unwrap();
+    let ada = world.player("ada").add().unwrap();
+    world.attach(ada, Carrier::new().holds(3)).unwrap();
+    let one = |world: &mut World<()>, name: &str| world.object(name).body().add().unwrap();
+    let gate = one(&mut world, "gate");
+    let gate = world.attach(gate, Door::fade().over(secs(1.2)).stays(secs(1.0)).with_item("token")).unwrap();
+    let token = world.object("token").tag("token").body().add().unwrap();
+    let item = world.attach(token, Item::new()).unwrap();
+    let clock = one(&mut world, "clock");
+    world.attach(clock, Timer::every(Span { from: secs(0.3), to: Some(secs(0.8)) }).pace(1.3)).unwrap();
+    let hills = one(&mut world, "hills");
+    world.attach(hills, Cycle::new().state("dry", secs(0.7)).state("wet", secs(0.9)).repeats()).unwrap();
+    let river = one(&mut world, "river");
+    let blend = Blend::new().setting("low", [("flow", 0.0.into())]).setting("high", [("flow", 2.0.into())]);
+    let blend = world.attach(river, blend).unwrap();
+    let view = one(&mut world, "view");
+    let shake = world.attach(view, Shake::new()).unwrap();
+    let asks = one(&mut world, "asks");
+    let choice = world.attach(asks, Choice::new("?", ["yes"]).within(secs(2.0))).unwrap();
+    let errand = one(&mut world, "errand");
+    let stages = world.attach(errand, Stages::new(["one", "two"]).per_player()).unwrap();
+    let chased = one(&mut world, "chased");
+    let tally = world.attach(chased, Tally::new().goal(5).per_player()).unwrap();
+    let lamp = one(&mut world, "lamp");
+    let switch = world.attach(lamp, Switch::new().stays(secs(2.0))).unwrap();
+    let drain = world.object("drain").at(Vec3::X * 20.0).add().unwrap();
+    world.attach(drain, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    world.attach(drain, Teleporter::to("steps").stilled()).unwrap();
+    run(&mut world, 2);
+    for (part, command, args) in [
+        (item.part, "take", vec![]),
+        (gate.part, "open", vec![]),
+        (blend.part, "blend", vec![("to", "high".into()), ("over", Ticks(60).into())]),
+        (shake.part, "shake", vec![("for", Ticks(60).into())]),
+        (choice.part, "ask", vec![]),
+        (stages.part, "turn", vec![("to", "two".into())]),
+        (tally.part, "count", vec![]),
+        (switch.part, "turn_on", vec![]),
+    ] {
+        tell_for(&mut world, Some(ada), part, command, &args);
+    }
+    world.walk(ada, Vec3::X * 30.0, 20.0).unwrap();
+    run(&mut world, 25);
+    world
+}
+
+#[test]
+fn every_part_goes_on_from_a_snapshot_as_it_would_have() {
+    let mut world = busy();
+    let snapshot = world.snapshot().unwrap();
+    run(&mut world, 150);
+    let digest = world.trace().digest();
+    let ended = ["drain.sent", "asks.declined", "gate.closed"].map(|signal| times(&world, signal));
+    assert_eq!(ended, [1, 1, 1]);
+    world.restore(&snapshot).unwrap();
+    run(&mut world, 150);
+    assert_eq!(world.trace().digest(), digest);
+    // And in another world, by way of data.
+    let mut other = busy();
+    run(&mut other, 40);
+    other.restore(&snapshot).unwrap();
+    run(&mut other, 150);
+    assert_eq!(other.trace().digest(), digest);
+}
+
+#[test]
+fn a_part_reads_nothing_but_what_a_part_of_its_kind_has_saved() {
+    let world = busy();
+    let mut kinds = 0;
+    for object in world.objects() {
+        for part in world.parts_of(object) {
+            let Some(kind) = world.kind_of(*part) else { continue };
+            kinds += 1;
+            for wrong in [vec![], vec![Value::Nothing; 3], vec![Value::from("?"); 40]] {
+                assert!(
+                    !(kind.blank)().load(&wrong) || kind.name == "zone",
+                    "a {} reads {wrong:?}",
+                    kind.name
+                );
+            }
+        }
+    }
+    assert!(kinds >= 13);
+}
+
+/// Every kind of the catalogue is written down whole, and keeps what it says that it keeps.
+#[test]
+fn every_kind_says_what_it_is() {
+    let catalogue = Catalogue::built_in();
+    assert_eq!(catalogue.parts().len(), 18);
+    for part in catalogue.parts() {
+        let sentence = |about: &str| about.ends_with('.') && about.len() > 8;
+        assert!(sentence(&part.about), "{}", part.name);
+        let abouts = part.signals.iter().map(|signal| &signal.about);
+        let abouts = abouts.chain(part.settings.iter().map(|setting| &setting.about));
+        let abouts = abouts.chain(part.commands.iter().map(|command| &command.about));
+        let abouts = abouts.chain(part.variables.iter().map(|variable| &variable.about));
+        let mut abouts =
+            abouts.chain(part.commands.iter().flat_map(|c| c.params.iter().map(|param| &param.about)));
+        assert!(abouts.all(|about| sentence(about)), "{}", part.name);
+        assert!(part.words.as_ref().is_none_or(|words| part.setting(words).is_some()));
+    }
+    let world = busy();
+    for object in world.objects() {
+        for part in world.parts_of(object) {
+            let Some(info) = world.kind_of(*part).and_then(|kind| catalogue.part(kind.name)) else {
+                continue;
+            };
+            for variable in &info.variables {
+                assert!(world.property(object, &variable.name).is_some(), "{}.{}", info.name, variable.name);
+            }
+        }
+    }
+}
+
+// ---- A part of a game's own.
+
+/// Winds itself up each time it is told to, and unwinds by one a second.
+#[derive(Debug, Default)]
+struct Spring(i64);
+
+const SPRING: PartKind = PartKind {
+    name: "spring",
+    about: "Winds up and unwinds.",
+    states: &[],
+    signals: &[],
+    commands: &[stoicheon_core::Command::new("wind", "It is wound by three.")],
+    variables: &[],
+    words: None,
+    settings: &[],
+    build: |_, _| Ok(Box::new(Spring(0))),
+    blank: || Box::new(Spring(0)),
+};
+
+impl Part for Spring {
+    fn kind(&self) -> &'static PartKind {
+        &SPRING
+    }
+    fn variables(&self) -> Vec<NewVar> {
+        vec![NewVar::new("wound", 0)]
+    }
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        self.0 += 3;
+        cx.keep(0, None, self.0);
+        cx.ring_in(Ticks(30));
+        // It cannot tell itself what to do.
+        let told = cx.command(cx.id(), command, &[]);
+        assert!(told.is_err());
+    }
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        self.0 -= 1;
+        cx.keep(0, None, self.0);
+        if self.0 > 0 {
+            cx.ring_in(Ticks(30));
+        } else {
+            let told = cx.destroy(cx.object());
+            cx.check(told);
+        }
+    }
+    fn motion(&mut self, _: &mut PartCx<'_>) -> Activity {
+        Activity::Still
+    }
+    fn save(&self, to: &mut Vec<Value>) {
+        to.push(self.0.into());
+    }
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [Value::Whole(wound)] = saved else { return false };
+        self.0 = *wound;
+        true
+    }
+}
+
+#[test]
+fn a_part_of_ones_own_has_alarms_and_variables_and_may_end_itself() {
+    let mut world = World::<()>::new();
+    let toy = object(&mut world, "toy");
+    let spring = world.attach_kind(toy, &SPRING, &Settings::default()).unwrap();
+    tell(&mut world, spring, "wind");
+    run(&mut world, 31);
+    assert_eq!(world.property(toy, "wound"), Some(&Value::Whole(2)));
+    run(&mut world, 61);
+    assert!(world.find("toy").is_none());
+    run(&mut world, 100);
+    assert!(world.command(spring, 0).is_err());
+}
