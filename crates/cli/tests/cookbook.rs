@@ -141,8 +141,7 @@ fn without_the_manager_the_check_says_so() {
 fn the_trace_says_how_many_vanes_took_the_wind() {
     let (code, out) = stoicheon(&["play"], &cookbook().join("19_vanes.stoi"));
     assert_eq!(code, 0, "{out}");
-    let winds: Vec<_> =
-        out.lines().filter(|line| line.contains("wind(from")).map(|line| line.trim_end()).collect();
+    let winds: Vec<_> = out.lines().filter(|line| line.contains("wind(from")).map(str::trim_end).collect();
     let taken: Vec<_> = winds.iter().filter_map(|line| line.split("taken by ").nth(1)).collect();
     assert_eq!(taken, ["16 of 16", "13 of 15", "15 of 15"], "{out}");
 }

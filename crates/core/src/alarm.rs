@@ -65,7 +65,7 @@ impl State {
         let Some(slot) = self.parts.get_mut(part) else { return };
         slot.alarm = Alarm::None;
         let doing = slot.alarm_for;
-        self.part_told(part, doing, &[], |part, cx| part.due(cx));
+        self.part_told(part, doing, &[], crate::part::Part::due);
     }
 
     /// The alarms of an object stand still, or go on, as the object does.

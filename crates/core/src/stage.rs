@@ -43,9 +43,8 @@ impl State {
                 continue;
             };
             let stage = Value::Text(stage);
-            let state = &*self;
-            let left = |who| state.vars.get(var, who) != Some(&stage);
-            let ends = state.runs_where(wire, |doing| left(doing.who));
+            let left = |who| self.vars.get(var, who) != Some(&stage);
+            let ends = self.runs_where(wire, |doing| left(doing.who));
             self.drop_some_runs(wire, &ends, doing);
             let kept: std::collections::VecDeque<_> = match self.wires.get_mut(wire) {
                 Some(wire) => std::mem::take(&mut wire.held),

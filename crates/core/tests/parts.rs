@@ -37,6 +37,9 @@ fn object(world: &mut World<()>, name: &str) -> ObjectId {
     world.object(name).add().unwrap()
 }
 
+/// Something that is done to a world.
+type Change<'a> = &'a dyn Fn(&mut World<()>);
+
 // ---- Doors.
 
 /// What happens to a door within a tick.
@@ -146,7 +149,7 @@ fn a_door_says_why_it_does_not_open() {
     let key = world.object("brass").tag("key").add().unwrap();
     let item = world.attach(key, Item::new()).unwrap();
 
-    let steps: [&dyn Fn(&mut World<()>); 4] = [
+    let steps: [Change<'_>; 4] = [
         &|_| {},
         &|world| tell(world, door.part, "unlock"),
         &|world| world.set(level, 1.0).unwrap(),
@@ -490,7 +493,7 @@ fn a_shake_rests_exactly_and_does_nothing_when_idle() {
 proptest! {
     /// However often a blend is turned, no number of it jumps, and it ends where it was last told to go.
     #[test]
-    fn a_blend_never_jumps(turns in prop::collection::vec((0_usize..3, 0_u64..40, 1_usize..50), 1..12)) {
+    fn a_blend_never_jumps(turns in prop::collection::vec((0_usize..3, 0_u32..40, 1_usize..50), 1..12)) {
         let mut world = World::<()>::new();
         let river = object(&mut world, "river");
         let words = ["dry", "drizzle", "spate"];
@@ -501,8 +504,8 @@ proptest! {
         let flow = |world: &World<()>| world.property(river, "flow").unwrap().as_number().unwrap();
         let mut last = 0;
         for (to, over, ticks) in turns {
-            let fastest = 3.0 / (over + 1) as f64 * 2.0;
-            let args = [("to", words[to].into()), ("over", Ticks(over + 1).into()), ("ease", Ease::Smooth.word().into())];
+            let fastest = 3.0 / f64::from(over + 1) * 2.0;
+            let args = [("to", words[to].into()), ("over", Ticks(u64::from(over) + 1).into()), ("ease", Ease::Smooth.word().into())];
             let moves = world.part::<Blend>(blend.part).unwrap().target() != words[to];
             tell_for(&mut world, None, blend.part, "blend", &args);
             last = to;
@@ -709,4 +712,124 @@ fn a_part_of_ones_own_has_alarms_and_variables_and_may_end_itself() {
     assert!(world.find("toy").is_none());
     run(&mut world, 100);
     assert!(world.command(spring, 0).is_err());
+}
+
+#[test]
+fn parts_and_reactions_come_due_in_the_order_they_began_to_wait() {
+    let order = |first_timer: bool| {
+        let mut world = World::<Vec<&'static str>>::new();
+        let clock = world.object("clock").add().unwrap();
+        let timer = world.attach(clock, Timer::after(secs(1.0)).idle()).unwrap();
+        let done = world.signal::<()>("done").unwrap();
+        let go = world.signal::<()>("go").unwrap();
+        let start = Step::Command { part: timer.part, command: Timer::START, args: Vec::new() };
+        let starts = Steps::new().step(start);
+        let emits = Step::Emit { signal: done.id(), values: Vec::new() };
+        let waits = Steps::new().wait(secs(1.0)).step(emits);
+        let (one, two) = if first_timer { (starts, waits) } else { (waits, starts) };
+        world.on(go).run_steps(one).unwrap();
+        world.on(go).run_steps(two).unwrap();
+        world.on(timer.struck).run(|seen: &mut Vec<_>, _, _| seen.push("struck")).unwrap();
+        world.on(done).run(|seen: &mut Vec<_>, (), _| seen.push("done")).unwrap();
+        world.emit(go, ()).unwrap();
+        let mut seen = Vec::new();
+        (0..40).try_for_each(|_| world.step(&mut seen)).unwrap();
+        seen
+    };
+    assert_eq!((order(true), order(false)), (vec!["struck", "done"], vec!["done", "struck"]));
+}
+
+#[test]
+fn a_timer_begins_before_its_object_is_told_that_it_is_ready() {
+    let mut world = World::<()>::new();
+    let clock = object(&mut world, "clock");
+    let timer = world.attach(clock, Timer::every(secs(1.0))).unwrap();
+    let ready = world.ready_of(clock).unwrap();
+    let pause = Step::Command { part: timer.part, command: Timer::PAUSE, args: Vec::new() };
+    world.on(ready).run_steps(Steps::new().step(pause)).unwrap();
+    run(&mut world, 1);
+    assert_eq!(world.state_word(timer.part), Some("paused"));
+}
+
+#[test]
+fn what_a_part_hears_of_its_own_object_is_a_wire_like_any_other() {
+    let mut world = World::<()>::new();
+    world.spot_at("away", None, Vec3::X * 9.0, Rotation::NONE).unwrap();
+    let pad = object(&mut world, "pad");
+    // Whichever part comes first.
+    let door = world.attach(pad, Door::swing(90.0).opens_by(OpensBy::Touch)).unwrap();
+    world.attach(pad, Teleporter::to("away")).unwrap();
+    let zone = world.attach(pad, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    let seen = world.var("seen", Vec3::ZERO).unwrap();
+    let see = Step::Set { target: Target::Var(seen), to: Expr::Place(Box::new(Expr::Who)) };
+    world.on(zone.entered).order(10).run_steps(Steps::new().step(see)).unwrap();
+    let ada = world.player("ada").add().unwrap();
+    run(&mut world, 1);
+    let wires = world.trace().records().filter_map(|(_, record)| match record.event {
+        Event::Took { wire } => Some(world.wire_place(wire)?.to_string()),
+        _ => None,
+    });
+    let wires: Vec<_> = wires.filter(|place| place.starts_with("the ")).collect();
+    assert_eq!(wires, ["the door of pad", "the teleporter of pad"]);
+    assert_eq!(world.listeners(zone.entered), 3);
+    // The wire between them saw her where she was.
+    assert_eq!(
+        (world.value(seen).unwrap(), world.place(ada).unwrap()),
+        (&Value::from(Vec3::ZERO), Vec3::X * 9.0)
+    );
+    assert_eq!(world.state_word(door.part), Some("opening"));
+    // With the object they sleep.
+    world.disable(pad).unwrap();
+    run(&mut world, 1);
+    assert_eq!(world.listeners(zone.entered), 1);
+}
+
+// ---- Who wins.
+
+/// Of several that would write one value in a tick, the law says which does, and the trace shows them all.
+#[test]
+fn of_two_that_write_one_value_the_law_says_who_wins_and_the_trace_shows_both() {
+    let mut world = World::<()>::new();
+    let level = world.var("level", 0.0).unwrap();
+    let go = world.signal::<()>("go").unwrap();
+    let set = |to: f64| Steps::new().set(level, to);
+    world.on(go).order(2).run_steps(set(2.0)).unwrap();
+    world.on(go).order(1).run_steps(set(1.0)).unwrap();
+    let tween = Step::Tween {
+        target: Target::Var(level),
+        to: 9.0.into(),
+        over: Value::Duration(Ticks(10)).into(),
+        ease: Ease::Steady,
+    };
+    world.on(go).order(0).run_steps(Steps::new().step(tween)).unwrap();
+    world.emit(go, ()).unwrap();
+    run(&mut world, 1);
+    let written = |world: &World<()>| -> Vec<String> {
+        let events = world.trace().records().filter_map(|(_, record)| match record.event {
+            Event::Set { from, to, .. } => Some(format!("{from:?} to {to:?}")),
+            Event::Tweens { .. } => Some("tweens".to_owned()),
+            Event::Fault { message } => Some(message.to_string()),
+            _ => None,
+        });
+        events.collect()
+    };
+    // Of statements the later one; what is set ends what glides.
+    assert_eq!(written(&world), ["tweens", "Number(0.0) to Number(1.0)", "Number(1.0) to Number(2.0)"]);
+    run(&mut world, 20);
+    assert_eq!(world.value(level).unwrap(), &Value::Number(2.0));
+    // What a part keeps, only the part writes: the other is a fault.
+    let clock = object(&mut world, "clock");
+    world.attach(clock, Timer::every(secs(1.0))).unwrap();
+    let count = world.find_var("clock.count").unwrap();
+    world.on(go).order(3).run_steps(Steps::new().set(count, 70)).unwrap();
+    world.emit(go, ()).unwrap();
+    run(&mut world, 1);
+    let last = written(&world).pop().unwrap();
+    assert_eq!(last, "variable \"clock.count\" is kept by its timer: tell that what to do instead");
+    // And so what a bind keeps.
+    let full = world.var("full", false).unwrap();
+    world.bind(Kept::Var(full), Expr::var(level).more_than(1.0)).unwrap();
+    run(&mut world, 1);
+    assert!(world.set(full, false).is_err());
+    assert_eq!(world.value(full).unwrap(), &Value::Bool(true));
 }

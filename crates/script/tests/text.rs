@@ -4,12 +4,18 @@
 use stoicheon_core::{Catalogue, World, playtest::NoStage};
 use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};
 
-const SHIPPED: [(&str, &str); 5] = [
+const SHIPPED: [(&str, &str); 11] = [
     ("harrow_lock", include_str!("../../../demo/harrow_lock.stoi")),
     ("towpath", include_str!("../../../demo/towpath.stoi")),
     ("everything", include_str!("scenes/everything.stoi")),
     ("errands", include_str!("scenes/errands.stoi")),
     ("players", include_str!("scenes/players.stoi")),
+    ("tokens", include_str!("../../../cookbook/02_tokens.stoi")),
+    ("herons", include_str!("../../../cookbook/07_herons.stoi")),
+    ("weather", include_str!("../../../cookbook/09_weather.stoi")),
+    ("request", include_str!("../../../cookbook/12_request.stoi")),
+    ("sluices", include_str!("../../../cookbook/14_sluices.stoi")),
+    ("drain", include_str!("../../../cookbook/16_drain.stoi")),
 ];
 
 /// What a scene does in its first playtest, or alone, as a digest; `None` if it has errors.
@@ -158,4 +164,31 @@ fn json_with_names_that_are_none_is_refused() {
     }
     assert!(matches!(from_json("{"), Err(JsonError::Form(_))));
     assert!(matches!(from_json("[]"), Err(JsonError::Form(_))));
+}
+
+/// Every kind of part has a page, which names all it has, and whose example is good.
+#[test]
+fn every_part_has_a_page_that_is_true() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/parts");
+    for part in Catalogue::built_in().parts() {
+        let page = std::fs::read_to_string(folder.join(format!("{}.md", part.name))).unwrap();
+        let settings = part.settings.iter().map(|setting| (&setting.name, &setting.about));
+        let commands = part.commands.iter().map(|command| (&command.name, &command.about));
+        let signals = part.signals.iter().map(|signal| (&signal.name, &signal.about));
+        let variables = part.variables.iter().map(|variable| (&variable.name, &variable.about));
+        for (name, about) in settings.chain(commands).chain(signals).chain(variables) {
+            let mut rows = page.lines().filter(|line| line.starts_with(&format!("| `{name}`")));
+            let about = about.replace('|', "\\|");
+            assert!(rows.any(|row| row.contains(&about)), "{}.md does not say of {name}: {about}", part.name);
+        }
+        let example = page.split("```stoi\n").nth(1).and_then(|rest| rest.split("```").next()).unwrap();
+        let loaded = load(&part.name, example, &Catalogue::built_in());
+        assert!(!loaded.has_errors(), "{}.md: {:?}", part.name, loaded.diagnostics());
+        for number in 0..loaded.playtests().count() {
+            let mut world = World::<()>::new();
+            loaded.build(&mut world).unwrap();
+            let verdict = loaded.playtest(number, &mut world).unwrap().run(&mut world, &mut ()).unwrap();
+            assert!(verdict.passed(), "{}.md: {verdict:?}", part.name);
+        }
+    }
 }

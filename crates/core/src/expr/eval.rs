@@ -3,7 +3,6 @@
 use std::cell::Cell;
 
 use glam::Vec3;
-use rand_pcg::rand_core::Rng as _;
 use smallvec::SmallVec;
 
 use super::{Expr, Mishap, calc};
@@ -108,11 +107,11 @@ impl<'a> Scope<'a> {
         if !self.may_draw {
             return Value::Nothing;
         }
-        // 32 bits are plenty for play, and exact in a float.
-        let part = f64::from(self.state.random.borrow_mut().next_u32()) / 4_294_967_296.0;
+        let part = self.state.draw();
         self.finish(calc::between(&Value::Number(low), &Value::Number(high), part))
     }
 
+    #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of expression")]
     pub(crate) fn value(&self, expr: &Expr) -> Value {
         match expr {
             Expr::Value(value) => value.clone(),

@@ -105,7 +105,7 @@ impl Carrier {
             clippy::cast_sign_loss,
             reason = "it was looked at before"
         )]
-        match (most >= 1.0 && most <= 1e6 && libm::trunc(most) == most).then_some(most as u32) {
+        match ((1.0..=1e6).contains(&most) && most.fract() == 0.0).then_some(most as u32) {
             Some(most) => Ok(Self::new().holds(most)),
             None => {
                 Err(Error::BadNumber { setting: "holds", expected: "a whole number from 1 up", found: most })

@@ -21,7 +21,7 @@ use crate::{
 /// any other, and what it has begun ends when the stage is left.
 #[derive(Clone, Debug, Default)]
 pub struct Stages {
-    stages: Vec<SmolStr>,
+    words: Vec<SmolStr>,
     per_player: bool,
     remember: bool,
 }
@@ -81,7 +81,7 @@ impl Stages {
 
     /// Those stages, the first one first.
     pub fn new<'a>(stages: impl IntoIterator<Item = &'a str>) -> Self {
-        Self { stages: stages.into_iter().map(SmolStr::from).collect(), ..Self::default() }
+        Self { words: stages.into_iter().map(SmolStr::from).collect(), ..Self::default() }
     }
 
     /// Each player is in a stage of his own.
@@ -101,7 +101,7 @@ impl Stages {
         Self { per_player: settings.has("per player"), remember: settings.has("remember"), ..stages }
     }
 
-    fn turn(&self, whose: Option<ObjectId>, to: &SmolStr, cx: &mut PartCx<'_>) {
+    fn turn(whose: Option<ObjectId>, to: &SmolStr, cx: &mut PartCx<'_>) {
         let Value::Text(from) = cx.own(Self::STATE, whose) else { return };
         if from == *to {
             return;
@@ -123,7 +123,7 @@ impl Part for Stages {
 
     fn save(&self, to: &mut Vec<Value>) {
         to.extend([self.per_player.into(), self.remember.into()]);
-        to.extend(self.stages.iter().cloned().map(Value::Text));
+        to.extend(self.words.iter().cloned().map(Value::Text));
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
@@ -131,13 +131,13 @@ impl Part for Stages {
         let Some(stages) = stages.iter().map(|stage| stage.as_text().map(SmolStr::from)).collect() else {
             return false;
         };
-        *self = Self { stages, per_player: *per_player, remember: *remember };
+        *self = Self { words: stages, per_player: *per_player, remember: *remember };
         true
     }
 
     fn variables(&self) -> Vec<NewVar> {
-        let first = self.stages.first().map_or("", SmolStr::as_str);
-        let mut state = NewVar::new("state", first).of_type(Type::one_of(self.stages.iter().cloned()));
+        let first = self.words.first().map_or("", SmolStr::as_str);
+        let mut state = NewVar::new("state", first).of_type(Type::one_of(self.words.iter().cloned()));
         if self.per_player {
             state = state.per_player();
         }
@@ -145,20 +145,20 @@ impl Part for Stages {
     }
 
     fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
-        let Some(to) = cx.word("to").filter(|to| self.stages.contains(to)) else {
+        let Some(to) = cx.word("to").filter(|to| self.words.contains(to)) else {
             return cx.fault("expected one of the stages");
         };
         if !self.per_player {
-            return self.turn(None, &to, cx);
+            return Self::turn(None, &to, cx);
         }
         if cx.has("everyone") {
             let all: Vec<_> = cx.players().collect();
-            all.into_iter().for_each(|player| self.turn(Some(player), &to, cx));
+            all.into_iter().for_each(|player| Self::turn(Some(player), &to, cx));
             // Whoever comes later, or comes back, begins there too.
             return cx.keep(Self::STATE, None, Value::Text(to));
         }
         match cx.arg("for").and_then(Value::as_object).or(cx.who()) {
-            Some(who) => self.turn(Some(who), &to, cx),
+            Some(who) => Self::turn(Some(who), &to, cx),
             None => cx.fault("each player is in a stage of his own, and this goes back to nobody"),
         }
     }
@@ -168,12 +168,12 @@ impl PartSpec for Stages {
     type Handle = StagesHandle;
 
     fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
-        if self.stages.is_empty() {
+        if self.words.is_empty() {
             return Err(Error::BadSettings { expected: "at least one stage" });
         }
-        for (number, stage) in self.stages.iter().enumerate() {
+        for (number, stage) in self.words.iter().enumerate() {
             check_name(stage)?;
-            if self.stages.iter().take(number).any(|other| other == stage) {
+            if self.words.iter().take(number).any(|other| other == stage) {
                 return Err(Error::NameTaken { kind: "a stage", name: stage.clone() });
             }
         }

@@ -131,7 +131,7 @@ impl Tally {
     fn from_settings(settings: &Settings) -> Result<Self, Error> {
         #[expect(clippy::cast_possible_truncation, reason = "it was looked at before")]
         let goal = match settings.number("goal") {
-            Some(goal) if libm::trunc(goal) == goal && goal.abs() < 1e15 => Some(goal as i64),
+            Some(goal) if goal.fract() == 0.0 && goal.abs() < 1e15 => Some(goal as i64),
             Some(found) => {
                 return Err(Error::BadNumber {
                     setting: "goal",

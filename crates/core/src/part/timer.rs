@@ -114,7 +114,11 @@ impl Timer {
             Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`."),
             Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1."),
             Setting::optional("idle", SettingType::Flag, "It does not begin by itself."),
-            Setting::optional("remember", SettingType::Flag, "How far it is, and its count, are remembered."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "Its state and its count are remembered; the time under way begins anew.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
         blank: || Box::new(Self::after(secs(1.0))),
@@ -157,7 +161,7 @@ impl Timer {
         self
     }
 
-    /// How far it is, and its count, are remembered.
+    /// Its state and its count are remembered; the time under way begins anew.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self

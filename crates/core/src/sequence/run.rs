@@ -202,6 +202,7 @@ impl State {
         }
     }
 
+    #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of statement")]
     fn statement(&mut self, op: &Op, run: &mut Run) -> Result<Next, Error> {
         match op {
             Op::Command { part, command, args } => {

@@ -241,7 +241,7 @@ impl State {
         object.fresh = false;
         let (name, parts) = (super::path(&object.name, "ready"), object.parts.clone());
         for part in parts {
-            self.part_told(part, doing, &[], |part, cx| part.ready(cx));
+            self.part_told(part, doing, &[], crate::part::Part::ready);
         }
         if let Some(signal) = self.bus.signals.find(&name)
             && let Err(error) = self.bus.emit_values(signal, &[], doing)

@@ -57,9 +57,11 @@ impl Printer {
                     Objects::One(one) if !args.is_empty() => expr::atom(one),
                     who => objects(who),
                 };
-                let args: String =
-                    args.iter().map(|arg| format!(" {} {}", arg.name.text, expr::text(&arg.value))).collect();
-                format!("{} {who}{args}", command.text)
+                let mut line = format!("{} {who}", command.text);
+                for arg in args {
+                    line = format!("{line} {} {}", arg.name.text, expr::text(&arg.value));
+                }
+                line
             }
             StatementKind::Wait(time) => format!("wait {}", expr::text(time)),
             StatementKind::Until { condition, within, otherwise } => {

@@ -16,8 +16,8 @@ use crate::{
 impl Resolver<'_, '_> {
     /// The first part of an object that takes a command, and the command's number.
     pub(super) fn part_that_takes(&self, object: usize, command: &str) -> Option<(usize, u8)> {
-        let parts = self.names.objects[object].parts.iter().enumerate();
-        parts.filter_map(|(index, (_, info))| Some((index, info.command(command)?))).next()
+        let mut parts = self.names.objects[object].parts.iter().enumerate();
+        parts.find_map(|(index, (_, info))| Some((index, info.command(command)?)))
     }
 
     /// The words of its own that a part of an object deals in.

@@ -149,7 +149,7 @@ impl Resolver<'_, '_> {
         } else {
             let words = states
                 .iter()
-                .map(|state| state.as_str())
+                .map(SmolStr::as_str)
                 .chain(["gone", "enabled", "disabled", "hidden", "passable"]);
             Diagnostic::error(Code::UnknownState, format!("`{name}` is never `{}`", state.text))
                 .at(state.span, "expected a state")

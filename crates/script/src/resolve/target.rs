@@ -135,18 +135,22 @@ impl Resolver<'_, '_> {
         None
     }
 
-    /// `errand = hunting`, `errand of everyone = stranger`: a command to turn to one of its words, to what takes that.
-    fn turn_to(&mut self, target: &model::Target, to: &model::Expr, cx: &mut Cx<'_>) -> Option<Option<Step>> {
+    /// Whether what is set is an object whose part turns to one of its words.
+    fn turns(&self, target: &model::Target, cx: &Cx<'_>) -> bool {
+        let object = self.object_named(target.path(), cx);
+        object.is_some_and(|object| self.part_that_takes(object, "turn").is_some())
+    }
+
+    /// `errand = hunting`, `errand of everyone = stranger`: a command to turn to one of its words.
+    fn turn_to(&mut self, target: &model::Target, to: &model::Expr, cx: &mut Cx<'_>) -> Option<Step> {
         let path = target.path();
-        let object = self.object_named(path, cx)?;
-        self.part_that_takes(object, "turn")?;
         let name = |text: &str, span| Name { text: text.into(), span };
         let mut args = vec![model::Arg { name: name("to", to.span), value: to.clone() }];
         if let model::Target::Of(_, whose) = target {
             args.push(model::Arg { name: name("for", whose.span), value: whose.clone() });
         }
         let who = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
-        Some(self.tell(&name("turn", path.span()), &model::Objects::One(who), &args, cx))
+        self.tell(&name("turn", path.span()), &model::Objects::One(who), &args, cx)
     }
 
     pub(super) fn set(
@@ -157,10 +161,8 @@ impl Resolver<'_, '_> {
         span: Span,
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
-        if with.is_none()
-            && let Some(step) = self.turn_to(target, to, cx)
-        {
-            return step;
+        if with.is_none() && self.turns(target, cx) {
+            return self.turn_to(target, to, cx);
         }
         let found = self.target(target, cx);
         let value = match with {

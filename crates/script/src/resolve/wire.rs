@@ -125,7 +125,7 @@ impl Resolver<'_, '_> {
                 let SettingInfoType::Signal(command) = &setting.ty else { continue };
                 let Some(signal) = value(&setting.name) else { continue };
                 let when = value("when").and_then(|values| match values.as_slice() {
-                    [Atom::Value(when)] => Some(when.clone()),
+                    [Atom::Value(when)] => Some(when),
                     _ => None,
                 });
                 plans.extend(self.part_wire((object, index), command, (part.kind.span, &signal), when, ids));
@@ -139,7 +139,7 @@ impl Resolver<'_, '_> {
         (object, index): (usize, usize),
         command: &str,
         (span, signal): (Span, &[&Atom]),
-        when: Option<model::Expr>,
+        when: Option<&model::Expr>,
         ids: &dyn Ids,
     ) -> Option<WirePlan> {
         let every = matches!(signal.first(), Some(Atom::Word(word)) if word.text == "every");
@@ -156,7 +156,7 @@ impl Resolver<'_, '_> {
         let mut cx = Cx { has_who: true, ..Cx::new(known.scope, ids) };
         let wire = model::Wire::bare(on, every, span);
         let (hears, _) = self.hears(&wire, &mut cx)?;
-        let guard = match &when {
+        let guard = match when {
             Some(when) => Some(self.condition(when, &cx)?),
             None => None,
         };

@@ -48,6 +48,7 @@ pub struct Swing {
 /// assert_eq!(world.part::<Door>(door.part)?.openness(), 0.0);
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
+#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
 #[derive(Clone, Debug)]
 pub struct Door {
     swing: Option<Swing>,
