@@ -214,6 +214,8 @@ impl Type {
 impl fmt::Display for Type {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
+            // One of a part's own words, which only the part knows.
+            Self::OneOf(words) if words.is_empty() => f.write_str("word"),
             Self::OneOf(words) => write!(f, "one of ({})", words.join(", ")),
             plain => f.write_str(plain.word()),
         }

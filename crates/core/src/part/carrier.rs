@@ -51,9 +51,9 @@ pub struct CarrierHandle {
 impl Carrier {
     /// The number of the command `next`.
     pub const NEXT: u8 = 0;
-    /// The number of the command `accept`.
+    /// What an item tells it that is taken.
     pub(crate) const ACCEPT: u8 = 1;
-    /// The number of the command `release`.
+    /// What an item tells it that is its own no more.
     pub(crate) const RELEASE: u8 = 2;
     const HAND: usize = 0;
     const LOAD: usize = 1;
@@ -68,11 +68,8 @@ impl Carrier {
             SignalKind::of::<Held>("lost", "It carries an item no more."),
             SignalKind::of::<Held>("in_hand", "Another item is in hand."),
         ],
-        commands: &[
-            Command::new("next", "The next of its items is in hand."),
-            Command::new("accept", "What items tell it when they are taken."),
-            Command::new("release", "What items tell it when they are gone."),
-        ],
+        // What items tell it beside has no words.
+        commands: &[Command::new("next", "The next of its items is in hand.")],
         variables: &[
             VariableKind { name: "hand", ty: ParamType::Object, about: "The item in hand, if there is any." },
             VariableKind { name: "load", ty: ParamType::Whole, about: "How many items it carries." },
