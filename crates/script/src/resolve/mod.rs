@@ -418,6 +418,17 @@ impl<'m, 'd> Resolver<'m, 'd> {
             }
         }
         self.check_bind_circles();
+        let own = match self.names.view {
+            View::Alone => None,
+            View::Hall => Some(0),
+            View::Scene(number) => Some(number),
+            View::Playtests(_) => Some(u32::MAX),
+        };
+        let files_here = files.iter().filter(|file| own.is_none_or(|own| file.scene_number == own));
+        let signals = files_here.flat_map(|file| &file.items.signals);
+        for crossing in signals.filter_map(|signal| signal.crosses.as_ref()) {
+            crossing.by.iter().for_each(|tag| self.tag(tag));
+        }
         for index in 0..self.names.rules.len() {
             let scope = self.names.rules[index].scope;
             if self.own(scope) {

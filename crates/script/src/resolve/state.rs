@@ -30,9 +30,14 @@ impl Resolver<'_, '_> {
         // `errand of who is hunting`
         if let ExprKind::Of(path, whose) = &subject.kind
             && let Some(object) = self.object_named(path, cx)
-            && let Some(var) =
-                self.word_var(object, &state.text).filter(|var| self.names.vars[*var].per_player)
+            && let Some(var) = self.names.objects[object].vars.get("state").copied()
+            && let Type::OneOf(words) = self.names.vars[var].ty.clone()
+            && self.names.vars[var].per_player
         {
+            if !words.contains(&state.text) {
+                self.not_a_word(&state.text, &words, state.span);
+                return None;
+            }
             let (_, whose) = self.one_object(whose, cx)?;
             return Some(Expr::VarOf(self.names.vars[var].id, Box::new(whose)).equals(state.text.as_str()));
         }

@@ -138,7 +138,6 @@ impl<'m> Names<'m> {
             };
             Some((to, crosses.by.iter().map(|tag| tag.text.clone()).collect()))
         });
-        self.tags.extend(written.crosses.iter().flat_map(|crosses| &crosses.by).map(|tag| tag.text.clone()));
         list.push(Message { name, fields, span, effect, crosses });
     }
 
