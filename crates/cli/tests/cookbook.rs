@@ -53,6 +53,8 @@ const MISTAKES: &[(&str, &str, &str)] = &[
         "on errand.changed(hunting) {",
     ),
     ("07_herons.stoi", "when errand is hunting, ", ""),
+    ("07_ferry_bells.stoi", "; reset rung", ""),
+    ("07_ferry_bells.stoi", "coins of who += 1", "coins of who = 1"),
     ("08_spring_plank.stoi", "{ who.velocity = (0, 0, 0) }", "{ }"),
     ("08_spring_plank.stoi", "admits player\n  push", "admits horse\n  push"),
     ("09_weather.stoi", " over 2s, ease smooth", ""),
