@@ -1,10 +1,10 @@
 //! What a playtest expected and what happened instead, in words.
 
 use stoicheon_core::{
-    About, Expr, State, Value,
+    About, Event, Expr, State, Value,
     playtest::{Expectation, Failure, Found, Watched},
 };
-use stoicheon_view::{clock_time, expr_text, nearest_miss};
+use stoicheon_view::{clock_time, expr_text, last_time, nearest_miss};
 
 /// Lines without an indent: what was expected, what happened, where, and what came nearest.
 pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
@@ -17,10 +17,38 @@ pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
     lines.push(format!("found     {}", found(state, failure)));
     lines.push(format!("at        {time}, {}", failure.place));
     let misses = about(state, failure).map(|about| nearest_miss(state, about)).unwrap_or_default();
-    for (index, line) in misses.iter().enumerate() {
-        lines.push(format!("{}  {line}", if index == 0 { "nearest " } else { "        " }));
+    // Where nothing came near, what did happen says how it came to be as it is.
+    let last = if misses.is_empty() { changed_last(state, failure) } else { Vec::new() };
+    for (index, line) in misses.iter().chain(&last).enumerate() {
+        let head = if last.is_empty() { "nearest " } else { "last    " };
+        lines.push(format!("{}  {line}", if index == 0 { head } else { "        " }));
     }
     lines
+}
+
+/// The last change of what a condition reads, or the last time of what came too often, with what led up to it.
+fn changed_last(state: &State, failure: &Failure) -> Vec<String> {
+    match &failure.expected {
+        Some(Expectation::Holds(expr)) => last_time(state, |event| {
+            expr.reads().iter().any(|read| match (read, event) {
+                (Expr::Var(one) | Expr::VarOf(one, _), Event::Set { var, .. } | Event::Kept { var, .. }) => {
+                    one == var
+                }
+                (Expr::State { part: one, .. }, Event::Shifted { part, .. }) => one == part,
+                _ => false,
+            })
+        }),
+        Some(Expectation::Exactly(watched, _)) => last_time(state, |event| match (watched, event) {
+            (Watched::Signal(name), Event::Delivered { signal, .. }) => {
+                state.signal_name(*signal) == Some(name)
+            }
+            (Watched::Effect(name), Event::Performed { effect, .. }) => {
+                state.effect_name(*effect) == Some(name)
+            }
+            _ => false,
+        }),
+        _ => Vec::new(),
+    }
 }
 
 /// What did not happen that should have.

@@ -126,6 +126,19 @@ fn an_expectation_that_is_not_met_is_told_with_what_led_there() {
     let shown = out.replace(&path.display().to_string(), "regatta.stoi");
     let shown: Vec<_> = shown.lines().map(|line| line.split(", in ").next().unwrap()).collect();
     insta::assert_snapshot!(shown.join("\n"));
+
+    // A condition shows what changed last of what it reads; what came too often, its last time.
+    let (_folder, path) = with_mistake("07_herons.stoi", "coins of ada == 100", "coins of ada == 200");
+    let (code, out) = stoicheon(&["test"], &path);
+    assert_eq!(code, 1);
+    let last = out.lines().skip_while(|line| !line.contains("  last  ")).take(4);
+    let last: Vec<_> = last.map(|line| line.trim().split(", at ").next().unwrap()).collect();
+    let led = ["07_herons.stoi:25 took it", "miller.answered  who ada", "ada presses use"];
+    assert_eq!(last[0], "last      coins 0 → 100 for ada");
+    assert_eq!(last[1..], led.map(|link| format!("after {link}")));
+    let (_folder, path) = with_mistake("18_closing_time.stoi", "show exactly 21", "show exactly 20");
+    let (_, out) = stoicheon(&["test"], &path);
+    assert!(out.contains("last      ") && out.contains("after 18_closing_time.stoi:"), "{out}");
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! Why something did not happen: the wire that came nearest, and what led up to that.
 
-use stoicheon_core::{About, RecordId, State, Tick};
+use stoicheon_core::{About, Event, RecordId, State, Tick};
 
 use crate::{paint::Paint, phrase::clock_time, trace_text::Printer};
 
@@ -39,13 +39,32 @@ pub fn nearest_miss(state: &State, about: impl Into<About>) -> Vec<String> {
     };
     let fields = state.wire_signals(miss.wire).first().map_or(&[][..], |signal| state.signal_fields(*signal));
     let mut lines = vec![format!("{place} {}", printer.refusal(miss.wire, why, fields))];
-    let cause = |record: RecordId| state.trace().get(record).and_then(|record| record.cause);
-    let chain = cause(record).map(|cause| state.trace().why(cause)).unwrap_or_default();
+    let cause = state.trace().get(record).and_then(|record| record.cause);
+    lines.extend(links(&printer, cause).into_iter().map(|link| format!("after {link}")));
+    lines
+}
+
+/// Lines without an indent: the last time that something happened, and the chain of causes that led up to it, the last
+/// one first. Empty when it did not happen, as far as the trace reaches.
+pub fn last_time(state: &State, is_it: impl Fn(&Event) -> bool) -> Vec<String> {
+    let paint = Paint::plain();
+    let mut ignored = String::new();
+    let printer = Printer { state, paint: &paint, places: true, records: &[], out: &mut ignored };
+    let found = state.trace().records().filter(|(_, record)| is_it(&record.event)).last();
+    let links = links(&printer, found.map(|(id, _)| id)).into_iter().enumerate();
+    links.map(|(index, link)| if index == 0 { link } else { format!("after {link}") }).collect()
+}
+
+/// What led up to a record, itself first.
+fn links(printer: &Printer<'_>, from: Option<RecordId>) -> Vec<String> {
+    let state = printer.state;
+    let mut lines = Vec::new();
+    let chain = from.map(|from| state.trace().why(from)).unwrap_or_default();
     for id in chain.into_iter().take(LONGEST_CHAIN) {
         let Some(record) = state.trace().get(id) else { break };
         let text = printer.link(&record.event);
         if !text.is_empty() {
-            lines.push(format!("after {text}, at {}", clock_time(state.rate(), record.tick)));
+            lines.push(format!("{text}, at {}", clock_time(state.rate(), record.tick)));
         }
     }
     lines

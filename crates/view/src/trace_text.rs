@@ -369,7 +369,11 @@ impl Printer<'_> {
                 format!("the host emits {}{}", state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
             }
             Event::Dropped { wire, restarted } => {
-                let why = if *restarted { "a new one begins" } else { "its owner is disabled or gone" };
+                let why = if *restarted {
+                    "a new one begins"
+                } else {
+                    "its owner is disabled or gone, or its stage is left"
+                };
                 let place = if self.places { format!("  {}", self.place(*wire)) } else { String::new() };
                 format!("a waiting reaction is given up: {why}{place}")
             }
