@@ -47,31 +47,25 @@ impl<L: Line> AuthorityEnd<L> {
     }
 
     /// Takes in what players have sent, line by line, and sends what the world lets cross. To be called once a frame,
-    /// before the world is advanced. A player who is not in the world yet joins it; one whose line is broken leaves it.
+    /// before the world is advanced. A player who was here before joins again; one whose line is broken leaves.
     ///
     /// # Errors
-    /// What the world says of a player who joins or leaves.
+    /// [`Error::World`] for a player who cannot leave; the lines of the others stay open.
     pub fn exchange<G: 'static>(&mut self, world: &mut World<G>) -> Result<(), Error> {
         world.be(Side::Authority);
         let outgoing: Vec<_> = world.outgoing().map(FromAuthority::Message).collect();
         let mut open = Vec::new();
+        let mut told = Ok(());
         for mut guest in std::mem::take(&mut self.guests) {
             let taken: Vec<_> = open.iter().filter_map(|guest: &Guest<L>| guest.player.clone()).collect();
-            match guest.exchange(world, &outgoing, &taken) {
-                Ok(()) => open.push(guest),
-                Err(Error::Broken(_)) => {
-                    if let Some(player) = guest.player.and_then(|player| world.find(&player)) {
-                        world.leave(player)?;
-                    }
-                }
-                Err(error) => {
-                    self.guests = open;
-                    return Err(error);
-                }
+            if guest.exchange(world, &outgoing, &taken).is_ok() {
+                open.push(guest);
+            } else if let Some(player) = guest.player.and_then(|player| world.find(&player)) {
+                told = told.and(world.leave(player));
             }
         }
         self.guests = open;
-        Ok(())
+        Ok(told?)
     }
 }
 
@@ -122,8 +116,12 @@ impl<L: Line> Guest<L> {
             send(&mut self.line, &FromAuthority::Unfit(unfit))?;
             return Ok(());
         }
-        if world.find(&player).is_none() {
-            world.join(&player, None)?;
+        // A stranger comes in only if the world knows where he begins: the host may make him before.
+        if world.find(&player).is_none()
+            && let Err(error) = world.join(&player, None)
+        {
+            send(&mut self.line, &FromAuthority::Unfit(vec![error.to_string().into()]))?;
+            return Ok(());
         }
         self.player = Some(player);
         Ok(send(&mut self.line, &FromAuthority::Welcome)?)

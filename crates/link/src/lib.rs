@@ -16,6 +16,7 @@
 //! for_both(&mut here)?;
 //! let ring = for_both(&mut there)?;
 //! there.on(ring).run(|rung, _, _| *rung += 1)?;
+//! there.player("ada").add()?;
 //!
 //! let (one, other) = loopback();
 //! let mut player = PlayerEnd::new("ada", one);

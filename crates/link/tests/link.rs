@@ -241,6 +241,29 @@ fn whose_line_ends_leaves_and_a_misspelled_signal_is_found_at_load() {
 }
 
 #[test]
+fn a_stranger_is_told_why_and_disturbs_nobody() {
+    let mut two = Two::new(&["bargee"]);
+    two.go(2);
+    let (one, other) = loopback();
+    two.authority.accept(other);
+    let mut stranger = PlayerEnd::new("zed", one);
+    let mut his = world(LOCK);
+    stranger.exchange(&mut his).unwrap();
+    two.go(2);
+    stranger.exchange(&mut his).unwrap();
+    let heard: Vec<_> = stranger.heard().collect();
+    assert!(matches!(&heard[..], [Heard::Unfit(why)] if why[0].contains("zed")), "{heard:?}");
+    assert_eq!(two.authority.players().collect::<Vec<_>>(), ["ada"]);
+    // Who says that he is Ada, too, is put out, and she is not.
+    let (one, other) = loopback();
+    two.authority.accept(other);
+    PlayerEnd::new("ada", one).exchange(&mut his).unwrap();
+    two.go(2);
+    assert!(two.there.find("ada").is_some());
+    assert_eq!(two.authority.players().count(), 1);
+}
+
+#[test]
 fn alone_a_signal_that_crosses_is_delivered_here_to_those_who_may() {
     let mut world = world(LOCK);
     let bob = world.player("bob").add().unwrap();

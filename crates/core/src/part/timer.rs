@@ -41,7 +41,7 @@ const MOST_IN_A_TICK: u32 = 1000;
 /// world.advance(secs(1.6), &mut strokes)?;
 /// assert_eq!(strokes, 0, "so long a frame is let go, but for a quarter of a second");
 /// (0..180).try_for_each(|_| world.step(&mut strokes))?;
-/// assert_eq!(strokes, 6);
+/// assert_eq!(strokes, 12);
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
 #[derive(Clone, Debug)]
