@@ -14,7 +14,7 @@ fn fan_out(criterion: &mut Criterion) {
     for trace in [TraceLevel::Off, TraceLevel::Counts, TraceLevel::Full] {
         for wires in [1_u32, 16, 256] {
             let mut world = World::<u64>::with(Config { trace, kept: 8192, ..Config::default() });
-            let bell = world.signal::<()>("bell").unwrap();
+            let bell = world.declare_signal::<()>("bell").unwrap();
             for _ in 0..wires {
                 world.on(bell).run(|count: &mut u64, (), _| *count += 1).unwrap();
             }

@@ -40,8 +40,8 @@ fn main() -> Result<(), Error> {
     let bob = world.player("bob").tag("bargee").at(Vec3::new(0.0, 0.0, 5.0)).add()?;
 
     // What they tell each other.
-    let bell = world.signal::<BellRung>("ferry_bell")?;
-    let crossing = world.signal_of::<Crossing>(ferryman, "crossing")?;
+    let bell = world.declare_signal::<BellRung>("ferry_bell")?;
+    let crossing = world.declare_signal_of::<Crossing>(ferryman, "crossing")?;
 
     // Who steps onto the landing rings, but nobody more than once in two seconds.
     world

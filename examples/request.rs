@@ -21,9 +21,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     there.player("ada").tag("bargee").add()?;
 
     let (one, other) = loopback();
-    let mut player = PlayerEnd::new("ada", one);
+    let mut player = PlayerEnd::new(one);
     let mut authority = AuthorityEnd::new();
-    authority.accept(other);
+    authority.accept("ada", other)?;
     player.ask("fill")?;
 
     here.press(ada, "fill")?;

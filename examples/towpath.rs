@@ -43,8 +43,8 @@ pub const PAD: Vec3 = Vec3::new(4.0, 0.0, 10.0);
 pub fn build() -> Result<Towpath, Error> {
     let mut world = World::<Game>::new();
     let passages = world.var("passages", 0_i64)?;
-    let rung = world.signal::<Rung>("rung")?;
-    let bell = world.effect::<Rung>("bell")?;
+    let rung = world.declare_signal::<Rung>("rung")?;
+    let bell = world.declare_effect::<Rung>("bell")?;
 
     world.object("towpath_steps").at(STEPS).add()?;
     let gate = world.object("upper_gate").at(Vec3::new(0.0, 0.0, 12.0)).tag("gate").add()?;

@@ -66,3 +66,61 @@ pub use stoicheon_core::{
 #[doc = include_str!("../README.md")]
 #[cfg(doctest)]
 struct Readme;
+
+/// The Rust of the pages about parts, compiled and run.
+#[cfg(doctest)]
+mod pages {
+    #[doc = include_str!("../docs/parts/blend.md")]
+    struct Blend;
+
+    #[doc = include_str!("../docs/parts/body.md")]
+    struct Body;
+
+    #[doc = include_str!("../docs/parts/carrier.md")]
+    struct Carrier;
+
+    #[doc = include_str!("../docs/parts/choice.md")]
+    struct Choice;
+
+    #[doc = include_str!("../docs/parts/cycle.md")]
+    struct Cycle;
+
+    #[doc = include_str!("../docs/parts/door.md")]
+    struct Door;
+
+    #[doc = include_str!("../docs/parts/item.md")]
+    struct Item;
+
+    #[doc = include_str!("../docs/parts/pick.md")]
+    struct Pick;
+
+    #[doc = include_str!("../docs/parts/prompt.md")]
+    struct Prompt;
+
+    #[doc = include_str!("../docs/parts/push.md")]
+    struct Push;
+
+    #[doc = include_str!("../docs/parts/shake.md")]
+    struct Shake;
+
+    #[doc = include_str!("../docs/parts/solid.md")]
+    struct Solid;
+
+    #[doc = include_str!("../docs/parts/stages.md")]
+    struct Stages;
+
+    #[doc = include_str!("../docs/parts/switch.md")]
+    struct Switch;
+
+    #[doc = include_str!("../docs/parts/tally.md")]
+    struct Tally;
+
+    #[doc = include_str!("../docs/parts/teleporter.md")]
+    struct Teleporter;
+
+    #[doc = include_str!("../docs/parts/timer.md")]
+    struct Timer;
+
+    #[doc = include_str!("../docs/parts/zone.md")]
+    struct Zone;
+}

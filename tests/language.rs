@@ -1,5 +1,4 @@
 //! What each form of the wiring language does when it runs.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon::{Catalogue, ObjectId, Vec3, World, script, view::TraceText};
 
@@ -195,7 +194,7 @@ fn the_trace_words_every_refusal() {
 #[test]
 fn the_trace_words_what_comes_and_goes() {
     let mut scene = scene("on pad.left { perform say(reason) }");
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     let pad = scene.world.find("pad").unwrap();
     scene
         .world

@@ -1,5 +1,4 @@
 //! The same scene through both doors: written in Rust with closures, and read from a file.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 #[path = "../examples/towpath.rs"]
 mod towpath;

@@ -24,12 +24,12 @@ fn world(trace: TraceLevel) -> World<f64> {
 
 /// Wires `fan_out` closures to a signal and a driver that emits a burst of it when asked.
 fn burst(world: &mut World<f64>, fan_out: u32) -> Signal<()> {
-    let rung = world.signal::<Rung>("rung").unwrap();
+    let rung = world.declare_signal::<Rung>("rung").unwrap();
     for index in 0..fan_out {
         let weight = f64::from(index);
         world.on(rung).run(move |sum: &mut f64, rung, _| *sum += rung.strokes * weight).unwrap();
     }
-    let go = world.signal::<()>("go").unwrap();
+    let go = world.declare_signal::<()>("go").unwrap();
     world
         .on(go)
         .run(move |_: &mut f64, (), cx| {
@@ -138,7 +138,7 @@ fn observers<'a>(fan_out: u32) -> Timed<'a> {
 fn chain<'a>(trace: TraceLevel) -> Timed<'a> {
     let mut world = world(trace);
     let signals: Vec<_> =
-        (0..1000).map(|index| world.signal::<Rung>(&format!("link_{index}")).unwrap()).collect();
+        (0..1000).map(|index| world.declare_signal::<Rung>(&format!("link_{index}")).unwrap()).collect();
     for pair in signals.windows(2) {
         let next = pair[1];
         world.on(pair[0]).run(move |_: &mut f64, rung, cx| cx.emit(next, *rung)).unwrap();
@@ -156,7 +156,7 @@ fn sleeping<'a>(asleep: u32) -> Timed<'a> {
     let mut world = world(TraceLevel::Off);
     let owner = world.object("lamp").add().unwrap();
     let go = burst(&mut world, 10);
-    let rung = world.signal::<Rung>("rung").unwrap();
+    let rung = world.declare_signal::<Rung>("rung").unwrap();
     for _ in 0..asleep {
         world.on(rung).owned_by(owner).run(|sum: &mut f64, rung, _| *sum += rung.strokes).unwrap();
     }

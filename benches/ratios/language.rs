@@ -56,7 +56,7 @@ const TIMES: u32 = 256;
 fn ringing(wire: impl FnOnce(&mut World<u64>)) -> Timed<'static> {
     let mut world = quiet();
     wire(&mut world);
-    let rung = world.signal::<Rung>("rung").unwrap();
+    let rung = world.declare_signal::<Rung>("rung").unwrap();
     let mut game = 0;
     Timed::new(TIMES, move || {
         for _ in 0..TIMES {
@@ -83,7 +83,7 @@ fn from_rust(world: &mut World<u64>) {
     let level = world.var("level", 0.5).unwrap();
     let total = world.var("total", 0_i64).unwrap();
     let last = world.var("last", 0_i64).unwrap();
-    let rung = world.signal::<Rung>("rung").unwrap();
+    let rung = world.declare_signal::<Rung>("rung").unwrap();
     world
         .on(rung)
         .when_fn("the level is right", move |_, rung, state| {
@@ -100,7 +100,7 @@ fn from_rust(world: &mut World<u64>) {
 /// A world in which so many sequences wait, each for another time, and what runs a tick of it in which none is due.
 fn waiting(count: u32) -> Timed<'static> {
     let mut world = quiet();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     let total = world.var("total", 0_i64).unwrap();
     for number in 0..count {
         let up = Step::Set { target: Target::Var(total), to: Expr::var(total).plus(1_i64) };

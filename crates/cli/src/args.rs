@@ -12,7 +12,7 @@ pub(crate) struct Args {
     pub(crate) command: Command,
 }
 
-const EXIT: &str = "Exit status: 0 good, 1 the wiring or a playtest has faults, 2 the call itself is wrong.";
+const EXIT: &str = "Exit status: 0 good, 1 the wiring or a playtest has faults, 2 the call itself is wrong, or a file cannot be read or written.";
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
@@ -48,6 +48,9 @@ pub(crate) struct Fmt {
     /// Change nothing; say what would be changed, and exit with 1 if anything would.
     #[arg(long)]
     pub(crate) check: bool,
+    /// Print all findings, not only the first 100.
+    #[arg(long)]
+    pub(crate) all: bool,
 }
 
 #[derive(Debug, clap::Args)]
@@ -57,11 +60,14 @@ pub(crate) struct Convert {
     /// Where to write it. Default standard output.
     pub(crate) to: Option<PathBuf>,
     /// Print the JSON Schema of the JSON form instead.
-    #[arg(long)]
+    #[arg(long, conflicts_with = "from")]
     pub(crate) schema: bool,
     /// Print the JSON Schema of saves instead.
-    #[arg(long, conflicts_with = "schema")]
+    #[arg(long, conflicts_with_all = ["from", "schema"])]
     pub(crate) save_schema: bool,
+    /// Print the JSON Schema of what `check`, `test` and `play` print with `--json` instead.
+    #[arg(long, conflicts_with_all = ["from", "schema", "save_schema"])]
+    pub(crate) output_schema: bool,
 }
 
 #[derive(Debug, clap::Args)]
@@ -76,6 +82,7 @@ pub(crate) struct CatalogueOf {
     pub(crate) json: bool,
 }
 
+#[expect(clippy::struct_excessive_bools, reason = "each is a flag of its own")]
 #[derive(Debug, Default, clap::Args)]
 pub(crate) struct Play {
     /// The wiring file, the file of a project, or its folder.
@@ -84,14 +91,23 @@ pub(crate) struct Play {
     #[arg(long, value_name = "NAME")]
     pub(crate) scene: Option<String>,
     /// Which playtest to play, by name or by number from 1. Default the first; without any, the scene runs alone.
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", conflicts_with_all = ["alone", "load", "resume"])]
     pub(crate) playtest: Option<String>,
-    /// How long a scene without a playtest runs, in seconds.
-    #[arg(long = "for", value_name = "SECONDS", default_value_t = 10.0)]
-    pub(crate) seconds: f64,
+    /// Run the scene without a playtest, although it has one.
+    #[arg(long)]
+    pub(crate) alone: bool,
+    /// How long a scene runs that runs alone, in seconds. Default 10.
+    #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
+    pub(crate) seconds: Option<f64>,
     /// Leave out where wires were written.
     #[arg(long)]
     pub(crate) no_places: bool,
+    /// Print all findings, and every line of the trace, however many there are of a kind in a tick.
+    #[arg(long)]
+    pub(crate) all: bool,
+    /// Print how it went as JSON, with the lines of the trace.
+    #[arg(long)]
+    pub(crate) json: bool,
     /// Begin with what this save remembers, with the players who were here, and run on alone.
     #[arg(long, value_name = "FILE", conflicts_with = "resume")]
     pub(crate) load: Option<PathBuf>,
@@ -117,6 +133,9 @@ pub(crate) struct Check {
     /// Print the findings as JSON.
     #[arg(long)]
     pub(crate) json: bool,
+    /// Print all findings, not only the first 100.
+    #[arg(long, conflicts_with = "json")]
+    pub(crate) all: bool,
 }
 
 #[derive(Debug, clap::Args)]
@@ -127,4 +146,7 @@ pub(crate) struct Test {
     /// Print the results as JSON.
     #[arg(long)]
     pub(crate) json: bool,
+    /// Print all findings, not only the first 100.
+    #[arg(long, conflicts_with = "json")]
+    pub(crate) all: bool,
 }

@@ -1,10 +1,10 @@
 //! What a playtest expected and what happened instead, in words.
 
 use stoicheon_core::{
-    About, Event, Expr, State, Value,
+    About, Event, Expr, ObjectId, State, Value,
     playtest::{Expectation, Failure, Found, Watched},
 };
-use stoicheon_view::{clock_time, expr_text, last_time, nearest_miss};
+use stoicheon_view::{clock_time, expr_text, last_time, nearest_miss_for};
 
 /// Lines without an indent: what was expected, what happened, where, and what came nearest.
 pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
@@ -16,12 +16,15 @@ pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
     }
     lines.push(format!("found     {}", found(state, failure)));
     lines.push(format!("at        {time}, {}", failure.place));
-    let misses = about(state, failure).map(|about| nearest_miss(state, about)).unwrap_or_default();
-    // Where nothing came near, what did happen says how it came to be as it is.
-    let last = if misses.is_empty() { changed_last(state, failure) } else { Vec::new() };
-    for (index, line) in misses.iter().chain(&last).enumerate() {
-        let head = if last.is_empty() { "nearest " } else { "last    " };
-        lines.push(format!("{}  {line}", if index == 0 { head } else { "        " }));
+    let misses =
+        about(state, failure).map(|about| nearest_miss_for(state, about, whose(failure))).unwrap_or_default();
+    // Where nothing came near, what did happen says how it came to be as it is; of a condition, both say something.
+    let both = matches!(failure.expected, Some(Expectation::Holds(_)));
+    let last = if misses.is_empty() || both { changed_last(state, failure) } else { Vec::new() };
+    for (head, told) in [("nearest ", misses), ("last    ", last)] {
+        for (index, line) in told.iter().enumerate() {
+            lines.push(format!("{}  {line}", if index == 0 { head } else { "        " }));
+        }
     }
     lines
 }
@@ -51,6 +54,21 @@ fn changed_last(state: &State, failure: &Failure) -> Vec<String> {
     }
 }
 
+/// The player it is about: the one a condition asks for, or else the one who did something last.
+fn whose(failure: &Failure) -> Option<ObjectId> {
+    let asked = match &failure.expected {
+        Some(Expectation::Holds(expr)) => expr.reads().iter().find_map(|read| match read {
+            Expr::VarOf(_, of) => match &**of {
+                Expr::Value(Value::Object(who)) => Some(*who),
+                _ => None,
+            },
+            _ => None,
+        }),
+        _ => None,
+    };
+    asked.or(failure.who)
+}
+
 /// What did not happen that should have.
 fn about(state: &State, failure: &Failure) -> Option<About> {
     let of = |watched: &Watched| match watched {
@@ -67,6 +85,7 @@ fn about(state: &State, failure: &Failure) -> Option<About> {
         }
         (Expectation::Holds(expr), _) => expr.reads().iter().find_map(|read| match read {
             Expr::State { part, .. } => Some(About::Part(*part)),
+            Expr::Var(var) | Expr::VarOf(var, _) => Some(About::Var(*var)),
             _ => None,
         }),
         _ => None,
@@ -116,7 +135,19 @@ fn found(state: &State, failure: &Failure) -> String {
         }
         (Found::NotAsked, _) => "no such question is put to the player".to_owned(),
         (Found::Happened(watched), _) => format!("{} happened, which must never", watched.name()),
-        (Found::RuleBroken, _) => "a rule of the scene was broken; the trace names it".to_owned(),
+        (Found::RuleBroken(rule), _) => match state.rule(*rule) {
+            Some((never, place)) => {
+                format!("the rule was broken: never {} ({place})", expr_text(state, never, &[]))
+            }
+            None => "a rule of the scene was broken".to_owned(),
+        },
+        (Found::Fault(fault), _) => {
+            let object = fault.object.and_then(|object| state.name(object));
+            let object = object.map_or_else(String::new, |name| format!(" at {name}"));
+            let wire = fault.wire.and_then(|wire| state.wire_place(wire));
+            let place = wire.map_or_else(String::new, |place| format!(" ({place})"));
+            format!("a fault{object}: {}{place}", fault.message)
+        }
         (Found::Runaway(message) | Found::NotKept(message), _) => message.clone(),
         (Found::Misfits(misfits), _) => {
             misfits.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")

@@ -1,13 +1,13 @@
 //! Finding and reading wiring files.
 
 use std::{
-    collections::BTreeSet,
+    collections::{BTreeMap, BTreeSet},
     path::{Path, PathBuf},
     sync::Arc,
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Project, is_project, load_with};
+use stoicheon_script::{Loaded, Project, is_project, load_with};
 use walkdir::WalkDir;
 
 use crate::{out::Misuse, wiring::Wiring};
@@ -16,26 +16,35 @@ fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
 }
 
-/// The files meant by the paths: a file itself, or all `.stoi` files of a folder, by name.
-pub(crate) fn find(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Misuse> {
-    let mut files = Vec::new();
+/// The files meant by the paths: a file itself, or all `.stoi` files of a folder, by name; and what could not be looked
+/// at, which is no reason to leave out the rest.
+pub(crate) fn find(paths: &[PathBuf]) -> (Vec<PathBuf>, Vec<Misuse>) {
+    let (mut files, mut troubles) = (Vec::new(), Vec::new());
     for path in paths {
-        if path.is_file() {
-            files.push(path.clone());
-        } else if path.is_dir() {
-            let before = files.len();
-            let entries = WalkDir::new(path).sort_by_file_name().into_iter().filter_map(Result::ok);
-            files.extend(
-                entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file()),
-            );
-            if files.len() == before {
-                return Err(Misuse::NoFiles(path.clone()));
+        if path.is_dir() {
+            let before = (files.len(), troubles.len());
+            for entry in WalkDir::new(path).sort_by_file_name() {
+                match entry {
+                    Ok(entry) if is_wiring(entry.path()) && entry.path().is_file() => {
+                        files.push(entry.into_path());
+                    }
+                    Ok(_) => {}
+                    Err(error) => troubles.push(Misuse::Unreadable {
+                        path: error.path().unwrap_or(path).to_owned(),
+                        reason: error.to_string(),
+                    }),
+                }
             }
+            if before == (files.len(), troubles.len()) {
+                troubles.push(Misuse::NoFiles(path.clone()));
+            }
+        } else if path.exists() {
+            files.push(path.clone());
         } else {
-            return Err(Misuse::Missing(path.clone()));
+            troubles.push(Misuse::Missing(path.clone()));
         }
     }
-    Ok(files)
+    (files, troubles)
 }
 
 /// The one file a folder is played by: that of its project, or the only one in it. A file is itself.
@@ -43,7 +52,10 @@ pub(crate) fn head_of(path: &Path) -> Result<PathBuf, Misuse> {
     if !path.is_dir() {
         return Ok(path.to_owned());
     }
-    let all = find(&[path.to_owned()])?;
+    let (all, troubles) = find(&[path.to_owned()]);
+    if let Some(trouble) = troubles.into_iter().next() {
+        return Err(trouble);
+    }
     let mut projects = Vec::new();
     for file in &all {
         if is_project(&text(file)?) {
@@ -102,22 +114,95 @@ pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, Misuse>
     Ok(Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))))
 }
 
-/// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
-/// file and not once more alone.
-pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> Result<Vec<Wiring>, Misuse> {
-    let found = find(paths)?;
-    let mut read_files = Vec::new();
-    let mut parts = BTreeSet::new();
-    for path in found {
-        let loaded = read(&path, catalogue)?;
-        let project = is_project(&text(&path)?);
-        for part in loaded.parts() {
-            let sources = part.sources().iter().skip(1);
-            parts.extend(sources.map(|source| PathBuf::from(source.name())));
+/// The projects of folders that were looked at, with the scenes of each.
+#[derive(Debug, Default)]
+pub(crate) struct Projects(BTreeMap<PathBuf, Vec<(PathBuf, Arc<Project>)>>);
+
+/// How far above a scene the file of its project is looked for, in folders.
+const ABOVE: usize = 3;
+
+impl Projects {
+    /// The project that names a file as one of its scenes, and which of them it is. It stands in the same folder, or a few
+    /// above.
+    fn of(&mut self, path: &Path, catalogue: &Catalogue) -> Option<(Arc<Project>, usize)> {
+        let wanted = path.canonicalize().ok()?;
+        for folder in wanted.ancestors().skip(1).take(ABOVE) {
+            let known = self.0.entry(folder.to_owned()).or_insert_with(|| projects_in(folder, catalogue));
+            for (_, project) in known.iter() {
+                let is_it =
+                    |scene: &Loaded| Path::new(scene.name()).canonicalize().ok().as_ref() == Some(&wanted);
+                if let Some(number) = project.scenes().iter().position(is_it) {
+                    return Some((project.clone(), number));
+                }
+            }
         }
-        read_files.push((path, loaded, project));
+        None
     }
-    let named = |path: &PathBuf| paths.contains(path);
-    read_files.retain(|(path, _, project)| *project || named(path) || !parts.contains(path));
-    Ok(read_files.into_iter().map(|(_, loaded, _)| loaded).collect())
+}
+
+/// The projects whose files stand in a folder itself.
+fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<(PathBuf, Arc<Project>)> {
+    let entries = WalkDir::new(folder).max_depth(1).sort_by_file_name().into_iter().filter_map(Result::ok);
+    let files = entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file());
+    let mut found = Vec::new();
+    for path in files {
+        if let Ok(text) = text(&path)
+            && is_project(&text)
+            && let Ok(Wiring::Project(project)) = read(&path, catalogue)
+        {
+            found.push((path, project));
+        }
+    }
+    found
+}
+
+/// The same as [`read`]; but a scene of a project is read with its project.
+pub(crate) fn read_in_project(
+    path: &Path,
+    catalogue: &Catalogue,
+    projects: &mut Projects,
+) -> Result<Wiring, Misuse> {
+    let read = read(path, catalogue)?;
+    if let Wiring::Scene(scene) = &read
+        && scene.scene_name().is_some()
+        && let Some((project, number)) = projects.of(path, catalogue)
+    {
+        return Ok(Wiring::SceneOf(project, number));
+    }
+    Ok(read)
+}
+
+/// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
+/// file and not once more alone. What cannot be read is told of, and the rest is read.
+pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> (Vec<Wiring>, Vec<Misuse>) {
+    let (found, mut troubles) = find(paths);
+    let mut projects = Projects::default();
+    let mut all: Vec<Option<Wiring>> = found.iter().map(|_| None).collect();
+    let mut parts = BTreeSet::new();
+    let whole = |path: &Path| path.canonicalize().unwrap_or_else(|_| path.to_owned());
+    // Those of projects first: their scenes are read with them.
+    for of_projects in [true, false] {
+        for (path, read) in found.iter().zip(&mut all) {
+            let is_project = text(path).is_ok_and(|text| is_project(&text));
+            if is_project != of_projects || (parts.contains(&whole(path)) && !paths.contains(path)) {
+                continue;
+            }
+            match read_in_project(path, catalogue, &mut projects) {
+                Ok(wiring) => {
+                    for part in wiring.parts() {
+                        let sources = part.sources().iter().map(|source| whole(Path::new(source.name())));
+                        parts.extend(sources.filter(|source| *source != whole(path)));
+                    }
+                    *read = Some(wiring);
+                }
+                Err(trouble) => troubles.push(trouble),
+            }
+        }
+    }
+    // A file that shares others may come after them by name.
+    let kept = found.iter().zip(all).filter(|(path, read)| {
+        let is_head = matches!(read, Some(Wiring::Project(_)));
+        is_head || paths.contains(path) || !parts.contains(&whole(path))
+    });
+    (kept.filter_map(|(_, read)| read).collect(), troubles)
 }

@@ -18,12 +18,14 @@ pub(crate) fn take_up(args: &Play, world: &mut World<()>) -> Result<(), Misuse> 
     if let Some(path) = &args.load {
         let wrong = |reason: String| Misuse::NoSave { path: path.clone(), reason };
         let save: Save = read(path).map_err(|error| wrong(error.to_string()))?;
-        let misfits = world.recall(&save).map_err(|error| wrong(error.to_string()))?;
+        let mut misfits = world.recall(&save).map_err(|error| wrong(error.to_string()))?;
+        misfits.extend(world.rejoin(&save).map_err(|error| wrong(error.to_string()))?);
         for misfit in misfits {
-            out::print(&format!("{}: {misfit}\n", path.display()));
-        }
-        for player in save.here() {
-            world.join(player, None).map_err(|error| wrong(error.to_string()))?;
+            if args.json {
+                out::note(&format!("{}: {misfit}", path.display()));
+            } else {
+                out::print(&format!("{}: {misfit}\n", path.display()));
+            }
         }
     }
     if let Some(path) = &args.resume {

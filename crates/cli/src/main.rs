@@ -4,6 +4,7 @@ mod args;
 mod check;
 mod failure;
 mod files;
+mod json;
 mod keep;
 mod new;
 mod out;
@@ -25,14 +26,15 @@ fn main() -> ExitCode {
         Command::New(args) => new::new(&args),
         Command::Play(args) => play::play(&args),
         Command::Check(args) => check::check(&args),
-        Command::Test(args) => test::test(&args),
-        Command::Fmt(args) => text::fmt(&args),
+        Command::Test(args) => Ok(test::test(&args)),
+        Command::Fmt(args) => Ok(text::fmt(&args)),
         Command::Convert(args) => text::convert(&args),
         Command::Catalogue(args) => text::catalogue(&args),
     };
-    match done {
+    match out::printed().and(done) {
         Ok(out::Outcome::Good) => ExitCode::SUCCESS,
         Ok(out::Outcome::Faults) => ExitCode::from(1),
+        Ok(out::Outcome::Unread) => ExitCode::from(2),
         Err(misuse) => {
             out::complain(&misuse);
             ExitCode::from(2)

@@ -1,11 +1,14 @@
 //! `stoicheon new`
 
-use std::{fs, path::Path};
+use std::{fs, path::Path, time::Duration};
 
 use crate::{
     args::New,
     out::{self, Misuse, Outcome},
 };
+
+/// What the folder is called until it is moved into place.
+const BESIDE: &str = ".stoicheon-new-";
 
 const PROJECT: &str = include_str!("../templates/project.stoi");
 const LANDING: &str = include_str!("../templates/landing.stoi");
@@ -40,11 +43,24 @@ pub(crate) fn new(args: &New) -> Result<Outcome, Misuse> {
 fn make(folder: &Path, files: &[(String, String)]) -> std::io::Result<()> {
     let parent = folder.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
     fs::create_dir_all(parent)?;
-    let whole = tempfile::Builder::new().prefix(".stoicheon-new-").tempdir_in(parent)?;
+    clear_away(parent);
+    let whole = tempfile::Builder::new().prefix(BESIDE).tempdir_in(parent)?;
     let inner = whole.path().join("project");
     fs::create_dir(&inner)?;
     for (name, text) in files {
-        fs::write(inner.join(name), text)?;
+        stoicheon_store::write_text(&inner.join(name), text).map_err(std::io::Error::other)?;
     }
     fs::rename(inner, folder)
+}
+
+/// What a call that was ended in the middle left behind: nobody takes a minute to make two files.
+fn clear_away(parent: &Path) {
+    for entry in fs::read_dir(parent).into_iter().flatten().flatten() {
+        let is_ours = entry.file_name().to_string_lossy().starts_with(BESIDE);
+        let modified = entry.metadata().and_then(|found| found.modified());
+        let age = modified.ok().and_then(|at| at.elapsed().ok());
+        if is_ours && age.is_some_and(|age| age > Duration::from_mins(1)) {
+            fs::remove_dir_all(entry.path()).ok();
+        }
+    }
 }

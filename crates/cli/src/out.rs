@@ -1,16 +1,22 @@
 //! What is printed, and in which colours. Colour only on a terminal, and not when `NO_COLOR` is set; `anstream`
 //! sees to both.
 
-use std::{io::Write, path::PathBuf};
+use std::{
+    io::{ErrorKind, Write},
+    path::PathBuf,
+    sync::OnceLock,
+};
 
 use anstream::ColorChoice;
-use stoicheon_script::{Diagnostic, Loaded, Severity, render};
+use stoicheon_script::{Diagnostic, Loaded, Severity, Sources, render};
 
 /// How a call ended that was itself right.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Outcome {
     Good,
     Faults,
+    /// Not everything could be looked at.
+    Unread,
 }
 
 impl Outcome {
@@ -36,8 +42,18 @@ pub(crate) enum Misuse {
     WhichFile { path: PathBuf, found: String },
     #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]
     NotText { path: PathBuf, at: usize },
-    #[error("{} cannot be written: {reason}", path.display())]
+    #[error("{} cannot be made: {reason}; nothing is left of it", path.display())]
     Unwritable { path: PathBuf, reason: String },
+    #[error("what is printed could not be written: {0}")]
+    NotPrinted(String),
+    #[error("{0}")]
+    Unkept(String),
+    #[error("{} is what is to be converted: give another file to write to", .0.display())]
+    SameFile(PathBuf),
+    #[error("expected a file that ends in .stoi or .json, found {}", .0.display())]
+    NoForm(PathBuf),
+    #[error("it becomes {word}, found {}: nothing was written", path.display())]
+    SameForm { path: PathBuf, word: &'static str },
     #[error("{} is no catalogue: {reason}; a game writes its own out as JSON", path.display())]
     NoCatalogue { path: PathBuf, reason: String },
     #[error("give a .stoi or .json file to convert, or --schema")]
@@ -50,6 +66,8 @@ pub(crate) enum Misuse {
     NoScene { file: String, wanted: String, known: String },
     #[error("{file} has no playtest \"{wanted}\"; it has {known}")]
     NoPlaytest { file: String, wanted: String, known: String },
+    #[error("{file} has a playtest, and --for is for a scene that runs alone: leave it out, or add --alone")]
+    ForPlaytest { file: String },
     #[error("--for takes a time above 0 and up to 86400 seconds, found {0}")]
     BadTime(f64),
 }
@@ -62,23 +80,84 @@ pub(crate) fn complain(misuse: &Misuse) {
     let _ = writeln!(stream, "{style}error{style:#}: {misuse}");
 }
 
+/// One line on standard error about something that is no error.
+pub(crate) fn note(text: &str) {
+    let _ = writeln!(anstream::stderr(), "{text}");
+}
+
 /// Whether standard output gets colours.
 pub(crate) fn coloured() -> bool {
     anstream::AutoStream::choice(&std::io::stdout()) != ColorChoice::Never
 }
 
-/// Text on standard output. A reader that went away is no fault of ours.
+/// What kept a text from being printed, if anything did.
+static UNPRINTED: OnceLock<std::io::Error> = OnceLock::new();
+
+/// Text on standard output. A reader that went away is no fault of ours; a full disk is told at the end.
 pub(crate) fn print(text: &str) {
     let mut stream = anstream::stdout().lock();
-    let _ = stream.write_all(text.as_bytes());
-    let _ = stream.flush();
+    if let Err(error) = stream.write_all(text.as_bytes()).and_then(|()| stream.flush())
+        && error.kind() != ErrorKind::BrokenPipe
+    {
+        let _ = UNPRINTED.set(error);
+    }
 }
 
-/// The findings of one text.
-pub(crate) fn print_diagnostics(loaded: &Loaded) {
-    for diagnostic in loaded.diagnostics() {
-        print(&format!("{}\n\n", render(diagnostic, loaded.sources(), coloured())));
+/// Whether everything reached whoever reads it.
+pub(crate) fn printed() -> Result<(), Misuse> {
+    UNPRINTED.get().map_or(Ok(()), |error| Err(Misuse::NotPrinted(error.to_string())))
+}
+
+/// How many findings a call prints, unless it is to print all.
+const MOST: usize = 100;
+
+/// Prints findings, and counts what is left out.
+#[derive(Debug)]
+pub(crate) struct Findings {
+    most: usize,
+    found: usize,
+}
+
+impl Findings {
+    pub(crate) fn new(all: bool) -> Self {
+        Self { most: if all { usize::MAX } else { MOST }, found: 0 }
     }
+
+    pub(crate) fn print(&mut self, diagnostics: &[Diagnostic], sources: &Sources) {
+        for diagnostic in diagnostics {
+            self.found += 1;
+            if self.found <= self.most {
+                print(&format!("{}\n\n", render(diagnostic, sources, coloured())));
+            }
+        }
+    }
+
+    pub(crate) fn of(&mut self, loaded: &Loaded) {
+        self.print(loaded.diagnostics(), loaded.sources());
+    }
+
+    /// How many more there are.
+    pub(crate) fn end(&self) {
+        if let Some(more) = self.found.checked_sub(self.most).filter(|more| *more > 0) {
+            print(&format!("… and {} more; --all prints them\n\n", thousands(more)));
+        }
+    }
+}
+
+/// `9,900`
+pub(crate) fn thousands(count: usize) -> String {
+    let digits = count.to_string();
+    let grouped = digits.char_indices().map(|(at, digit)| {
+        let comma = at > 0 && (digits.len() - at).is_multiple_of(3);
+        if comma { format!(",{digit}") } else { digit.to_string() }
+    });
+    grouped.collect()
+}
+
+/// The rest was done; what could not be, is told on standard error.
+pub(crate) fn end(troubles: &[Misuse], faults: bool) -> Outcome {
+    troubles.iter().for_each(complain);
+    if troubles.is_empty() { Outcome::of(faults) } else { Outcome::Unread }
 }
 
 /// `2 errors, 1 warning`

@@ -8,8 +8,11 @@ use stoicheon_view::{Paint, TraceText};
 
 use crate::{
     args::Play,
-    failure, files, keep,
-    out::{self, Misuse, Outcome},
+    failure,
+    files::{self, Projects},
+    json::{self, Finding, Played, Report},
+    keep,
+    out::{self, Findings, Misuse, Outcome},
     wiring::{OnWiring, Wiring},
 };
 
@@ -20,6 +23,9 @@ const DEMO: [(&str, &str); 4] = [
     ("tunnel.stoi", include_str!("../../../demo/canal/tunnel.stoi")),
     ("shared.stoi", include_str!("../../../demo/canal/shared.stoi")),
 ];
+
+/// How long a scene runs alone, in seconds.
+const ALONE: f64 = 10.0;
 
 pub(crate) fn demo() -> Result<Outcome, Misuse> {
     let file = |path: &str| {
@@ -32,10 +38,15 @@ pub(crate) fn demo() -> Result<Outcome, Misuse> {
 }
 
 pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
-    if !(args.seconds > 0.0 && args.seconds <= 86_400.0) {
-        return Err(Misuse::BadTime(args.seconds));
+    let seconds = args.seconds.unwrap_or(ALONE);
+    if !(seconds > 0.0 && seconds <= 86_400.0) {
+        return Err(Misuse::BadTime(seconds));
     }
-    let wiring = files::read(&files::head_of(&args.file)?, &Catalogue::built_in())?;
+    let head = files::head_of(&args.file)?;
+    let mut wiring = files::read_in_project(&head, &Catalogue::built_in(), &mut Projects::default())?;
+    if let (Wiring::SceneOf(project, _), Some(_)) = (&wiring, &args.scene) {
+        wiring = Wiring::Project(project.clone());
+    }
     let parts = wiring.parts();
     let has_playtest = |part: &&&Loaded| part.playtests().next().is_some();
     let chosen = match &args.scene {
@@ -58,7 +69,7 @@ fn title(wiring: &Wiring, part: &Loaded) -> String {
     let (mut objects, mut wires) = part.counts();
     let name = match wiring {
         Wiring::Scene(scene) => scene.scene_name().unwrap_or("a scene without a name").to_owned(),
-        Wiring::Project(project) => {
+        Wiring::Project(project) | Wiring::SceneOf(project, _) => {
             (objects, wires) = project
                 .parts()
                 .map(Loaded::counts)
@@ -78,15 +89,30 @@ fn title(wiring: &Wiring, part: &Loaded) -> String {
 fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, Misuse> {
     let parts = wiring.parts();
     let Some(part) = part.or(parts.first().copied()) else { return Ok(Outcome::Faults) };
-    let number = choose(part, args.playtest.as_deref())?;
-    if wiring.has_errors() {
-        for part in parts {
-            out::print_diagnostics(part);
+    // A world that was taken up has its players already.
+    let is_alone = args.alone || keep::is_taken_up(args);
+    let number = if is_alone { None } else { choose(part, args.playtest.as_deref())? };
+    if number.is_some() && args.seconds.is_some() {
+        return Err(Misuse::ForPlaytest { file: part.name().to_owned() });
+    }
+    let told: Vec<_> = parts.iter().flat_map(|part| Finding::all_of(part)).collect();
+    let mut findings = Findings::new(args.all);
+    let broken = wiring.broken();
+    if !args.json {
+        let shown = if broken.is_empty() { &parts } else { &broken };
+        shown.iter().for_each(|part| findings.of(part));
+        findings.end();
+        for part in &broken {
             out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
+        }
+    }
+    if !broken.is_empty() {
+        if args.json {
+            let findings = broken.iter().flat_map(|part| Finding::all_of(part)).collect();
+            json::print(&Played { findings, report: None, trace: Vec::new() });
         }
         return Ok(Outcome::Faults);
     }
-    parts.iter().for_each(|part| out::print_diagnostics(part));
     let seed = number.and_then(|number| wiring.seeds(part, number).first().copied().flatten());
     let mut world = match wiring.world(seed) {
         Ok(world) => world,
@@ -97,37 +123,69 @@ fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, M
     };
     let playtest = number.and_then(|number| part.playtests().nth(number));
     let what = playtest.map_or_else(String::new, |name| format!(": {name}"));
-    out::print(&format!("{}{what}\n", title(wiring, part)));
+    if !args.json {
+        out::print(&format!("{}{what}\n", title(wiring, part)));
+    }
     keep::take_up(args, &mut world)?;
-    let mut text = TraceText::new(if out::coloured() { Paint::coloured() } else { Paint::plain() });
+    let is_coloured = out::coloured() && !args.json;
+    let mut text = TraceText::new(if is_coloured { Paint::coloured() } else { Paint::plain() });
     if args.no_places {
         text = text.without_places();
     }
+    if args.all {
+        text = text.unfolded();
+    }
+    let mut trace = Vec::new();
     let mut watch = |world: &mut World<()>| {
-        out::print(&text.new_ticks(world));
+        let lines = text.new_ticks(world);
+        if args.json {
+            trace.extend(lines.lines().map(str::to_owned));
+        } else {
+            out::print(&lines);
+        }
         // Nobody performs them here; the trace has shown them.
         world.effects().for_each(drop);
     };
-    // A world that was taken up has its players already.
-    let number = number.filter(|_| !keep::is_taken_up(args));
-    let faults = match number {
+    let before = world.now();
+    let (faults, ticks) = match number {
         Some(number) => {
             let mut stage = OnWiring { wiring, seed, watch: &mut watch };
             match part.run_playtest(number, &mut world, &mut (), &mut stage) {
-                Ok(verdict) => verdict.failure.map(|failure| failure::describe(&world, &failure)),
-                Err(error) => Some(vec![error.to_string()]),
+                Ok(verdict) => {
+                    let failure = verdict.failure.map(|failure| failure::describe(&world, &failure));
+                    (failure, verdict.ticks)
+                }
+                Err(error) => (Some(vec![error.to_string()]), world.now().0),
             }
         }
-        None => run_alone(&mut world, args.seconds, &mut watch),
+        None => {
+            let faults = run_alone(&mut world, args.seconds.unwrap_or(ALONE), &mut watch);
+            (faults, world.now().0.saturating_sub(before.0))
+        }
     };
-    if let Some(lines) = &faults {
-        out::print(&format!("\nfailed\n  {}\n", lines.join("\n  ")));
-    }
+    let passed = faults.is_none() && world.times_broken() == 0;
     let rate = world.rate();
     let ended = stoicheon_view::clock_time(rate, world.now());
-    out::print(&format!("{}  ({ended}, {} ticks)\n", TraceText::digest(&world), world.now().0));
+    if args.json {
+        let report = Report {
+            file: part.name(),
+            playtest,
+            seed,
+            passed,
+            ticks,
+            digest: format!("{:016x}", world.trace().digest()),
+            failure: faults.unwrap_or_default(),
+            time: ended,
+        };
+        json::print(&Played { findings: told, report: Some(report), trace });
+    } else {
+        if let Some(lines) = &faults {
+            out::print(&format!("\nfailed\n  {}\n", lines.join("\n  ")));
+        }
+        out::print(&format!("{}  ({ended}, {ticks} ticks)\n", TraceText::digest(&world)));
+    }
     keep::put_aside(args, &world)?;
-    Ok(Outcome::of(faults.is_some() || world.times_broken() > 0))
+    Ok(Outcome::of(!passed))
 }
 
 fn run_alone(

@@ -2,7 +2,6 @@
 
 use std::time::Instant;
 
-use serde::Serialize;
 use stoicheon_core::Catalogue;
 use stoicheon_script::Loaded;
 use stoicheon_view::clock_time;
@@ -10,41 +9,32 @@ use stoicheon_view::clock_time;
 use crate::{
     args::Test,
     failure, files,
-    out::{self, Misuse, Outcome},
+    json::{self, Finding, Report, Tested},
+    out::{self, Findings, Outcome},
     wiring::{OnWiring, Wiring},
 };
 
-/// How one playtest went.
-#[derive(Serialize)]
-struct Report<'a> {
-    file: &'a str,
-    playtest: &'a str,
-    /// Where random numbers began, if it or its project names seeds.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    seed: Option<u64>,
-    passed: bool,
-    ticks: u64,
-    digest: String,
-    /// What was expected and what was found, if it failed.
-    failure: Vec<String>,
-    #[serde(skip)]
-    time: String,
-}
-
-pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
+pub(crate) fn test(args: &Test) -> Outcome {
     let began = Instant::now();
-    let wirings = files::read_all(&args.paths, &Catalogue::built_in())?;
+    let (wirings, troubles) = files::read_all(&args.paths, &Catalogue::built_in());
+    if wirings.is_empty() {
+        return out::end(&troubles, false);
+    }
     let mut reports = Vec::new();
+    let mut told = Vec::new();
+    let mut findings = Findings::new(args.all);
     let mut broken_files = 0;
     for wiring in &wirings {
-        if wiring.has_errors() {
-            for part in wiring.parts().into_iter().filter(|part| part.has_errors()) {
-                broken_files += 1;
-                if !args.json {
-                    out::print_diagnostics(part);
-                    out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
-                }
+        let broken = wiring.broken();
+        for part in &broken {
+            broken_files += 1;
+            told.extend(Finding::all_of(part));
+            if !args.json {
+                findings.of(part);
+                out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
             }
+        }
+        if !broken.is_empty() {
             continue;
         }
         for part in wiring.parts() {
@@ -61,9 +51,9 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
     }
     let failed = reports.iter().filter(|report| !report.passed).count();
     if args.json {
-        let text = serde_json::to_string_pretty(&reports).unwrap_or_default();
-        out::print(&format!("{text}\n"));
+        json::print(&Tested { findings: told, playtests: reports });
     } else {
+        findings.end();
         let unread = match broken_files {
             0 => String::new(),
             some => format!(", {} not run", out::plural(some, "file")),
@@ -72,7 +62,7 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
         let took = began.elapsed().as_secs_f64();
         out::print(&format!("{passed} passed, {failed} failed{unread}, in {took:.2}s\n"));
     }
-    Ok(Outcome::of(failed + broken_files > 0))
+    out::end(&troubles, failed + broken_files > 0)
 }
 
 fn run<'a>(
@@ -84,7 +74,7 @@ fn run<'a>(
 ) -> Report<'a> {
     let mut report = Report {
         file: part.name(),
-        playtest: name,
+        playtest: Some(name),
         seed,
         passed: false,
         ticks: 0,
@@ -120,7 +110,8 @@ fn print(report: &Report<'_>) {
     } else {
         (anstyle::AnsiColor::Red.on_default().bold(), "failed")
     };
-    let Report { file, playtest, ticks, time, .. } = report;
+    let Report { file, ticks, time, .. } = report;
+    let playtest = report.playtest.unwrap_or_default();
     let seed = report.seed.map_or_else(String::new, |seed| format!(", seed {seed}"));
     out::print(&format!("{style}{word}{style:#}  {file}: {playtest}  ({time}, {ticks} ticks{seed})\n"));
     for line in &report.failure {

@@ -3,54 +3,71 @@
 use std::path::Path;
 
 use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType, Type};
-use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, render, schema, to_json};
+use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, schema, to_json};
 
 use crate::{
     args::{CatalogueOf, Convert, Fmt},
     files,
-    out::{self, Misuse, Outcome},
+    out::{self, Findings, Misuse, Outcome},
 };
 
-fn complain(path: &Path, text: &str, faults: &[Diagnostic]) {
-    let sources = Sources::of(&path.display().to_string(), text);
-    for fault in faults {
-        out::print(&format!("{}\n\n", render(fault, &sources, out::coloured())));
-    }
+fn complain(path: &Path, text: &str, faults: &[Diagnostic], findings: &mut Findings) {
+    findings.print(faults, &Sources::of(&path.display().to_string(), text));
     out::print(&format!("{}: {}, nothing changed\n", path.display(), out::count(faults)));
 }
 
 fn write(path: &Path, text: &str) -> Result<(), Misuse> {
-    std::fs::write(path, text)
-        .map_err(|error| Misuse::Unwritable { path: path.to_owned(), reason: error.to_string() })
+    stoicheon_store::write_text(path, text).map_err(|error| Misuse::Unkept(error.to_string()))
 }
 
-pub(crate) fn fmt(args: &Fmt) -> Result<Outcome, Misuse> {
+pub(crate) fn fmt(args: &Fmt) -> Outcome {
     let mut faults = false;
     let mut changed = 0_usize;
-    let found = files::find(&args.paths)?;
+    let mut findings = Findings::new(args.all);
+    let (found, mut troubles) = files::find(&args.paths);
+    if found.is_empty() {
+        return out::end(&troubles, false);
+    }
     for path in &found {
-        let text = files::text(path)?;
+        let text = match files::text(path) {
+            Ok(text) => text,
+            Err(trouble) => {
+                troubles.push(trouble);
+                continue;
+            }
+        };
         match format(&text) {
             Ok(set) if set == text => {}
             Ok(set) => {
                 changed += 1;
                 if args.check {
                     out::print(&format!("{}: not set as `stoicheon fmt` sets it\n", path.display()));
+                } else if let Err(trouble) = write(path, &set) {
+                    troubles.push(trouble);
                 } else {
-                    write(path, &set)?;
                     out::print(&format!("{}: set anew\n", path.display()));
                 }
             }
             Err(found) => {
                 faults = true;
-                complain(path, &text, &found);
+                complain(path, &text, &found, &mut findings);
             }
         }
     }
+    findings.end();
     let files = out::plural(found.len(), "file");
     let word = if args.check { "to be set anew" } else { "set anew" };
     out::print(&format!("{files}, {changed} {word}\n"));
-    Ok(Outcome::of(faults || (args.check && changed > 0)))
+    out::end(&troubles, faults || (args.check && changed > 0))
+}
+
+/// Whether a file holds JSON, by its ending.
+fn form_of(path: &Path) -> Result<bool, Misuse> {
+    match path.extension().and_then(|ending| ending.to_str()) {
+        Some("json") => Ok(true),
+        Some("stoi") => Ok(false),
+        _ => Err(Misuse::NoForm(path.to_owned())),
+    }
 }
 
 pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
@@ -58,18 +75,38 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
         out::print(&schema());
         return Ok(Outcome::Good);
     }
+    if args.output_schema {
+        out::print(&crate::json::schema());
+        return Ok(Outcome::Good);
+    }
     if args.save_schema {
         out::print(&format!("{}\n", stoicheon_store::save_schema()));
         return Ok(Outcome::Good);
     }
     let Some(from) = &args.from else { return Err(Misuse::NothingToConvert) };
+    let is_json = form_of(from)?;
+    if let Some(to) = &args.to {
+        let same = |one: &Path| one.canonicalize().ok();
+        if same(from).is_some_and(|from| Some(from) == same(to)) {
+            return Err(Misuse::SameFile(to.clone()));
+        }
+        // What is no file has no ending that could be wrong.
+        let is_file = !to.exists() || to.is_file();
+        if is_file && form_of(to)? == is_json {
+            let word = if is_json {
+                "wiring, in a file that ends in .stoi"
+            } else {
+                "JSON, in a file that ends in .json"
+            };
+            return Err(Misuse::SameForm { path: to.clone(), word });
+        }
+    }
     let text = files::text(from)?;
-    let is_json = from.extension().is_some_and(|ending| ending == "json");
     let converted = if is_json {
         match from_json(&text) {
             Ok(text) => text,
             Err(JsonError::Words { faults, text }) => {
-                complain(from, &text, &faults);
+                complain(from, &text, &faults, &mut Findings::new(false));
                 return Ok(Outcome::Faults);
             }
             Err(error) => {
@@ -81,7 +118,7 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
         match to_json(&text) {
             Ok(json) => json,
             Err(faults) => {
-                complain(from, &text, &faults);
+                complain(from, &text, &faults, &mut Findings::new(false));
                 return Ok(Outcome::Faults);
             }
         }

@@ -11,6 +11,8 @@ use stoicheon_store::{Form, from_bytes, to_bytes};
 pub(crate) enum Wiring {
     Scene(Box<Loaded>),
     Project(Arc<Project>),
+    /// One scene of a project.
+    SceneOf(Arc<Project>, usize),
 }
 
 impl Wiring {
@@ -19,24 +21,30 @@ impl Wiring {
         match self {
             Self::Scene(scene) => vec![scene],
             Self::Project(project) => project.parts().collect(),
+            Self::SceneOf(project, number) => project.scenes().get(*number).into_iter().collect(),
         }
     }
 
-    pub(crate) fn has_errors(&self) -> bool {
-        self.parts().iter().any(|part| part.has_errors())
+    /// The files that keep a world from being made of it.
+    pub(crate) fn broken(&self) -> Vec<&Loaded> {
+        let all: Vec<&Loaded> = match self {
+            Self::SceneOf(project, _) => project.parts().collect(),
+            _ => self.parts(),
+        };
+        all.into_iter().filter(|part| part.has_errors()).collect()
     }
 
     /// A world made of it.
     pub(crate) fn world(&self, seed: Option<u64>) -> Result<World<()>, Error> {
         let mut config = match self {
             Self::Scene(_) => Config::default(),
-            Self::Project(project) => project.config(),
+            Self::Project(project) | Self::SceneOf(project, _) => project.config(),
         };
         config.seed = seed.unwrap_or(config.seed);
         let mut world = World::with(config);
         match self {
             Self::Scene(scene) => scene.build(&mut world)?,
-            Self::Project(project) => project.build(&mut world)?,
+            Self::Project(project) | Self::SceneOf(project, _) => project.build(&mut world)?,
         }
         Ok(world)
     }
@@ -45,7 +53,7 @@ impl Wiring {
     pub(crate) fn seeds(&self, part: &Loaded, number: usize) -> Vec<Option<u64>> {
         let own = part.seeds(number);
         let seeds = match self {
-            Self::Project(project) if own.is_empty() => project.seeds(),
+            Self::Project(project) | Self::SceneOf(project, _) if own.is_empty() => project.seeds(),
             _ => own,
         };
         if seeds.is_empty() { vec![None] } else { seeds.iter().copied().map(Some).collect() }

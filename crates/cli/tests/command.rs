@@ -1,5 +1,4 @@
 //! The command, as people call it.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::path::{Path, PathBuf};
 
@@ -162,7 +161,7 @@ fn findings_and_results_come_as_json_too() {
     let (status, text, _) = call(&["check", "--json", &path]);
     assert_eq!(status, 1);
     let findings: serde_json::Value = serde_json::from_str(&text).unwrap();
-    let found = &findings.as_array().unwrap()[1];
+    let found = &findings["findings"][1];
     assert_eq!(found["code"], "unknown-signal");
     assert_eq!((&found["line"], &found["column"]), (&2.into(), &4.into()));
     assert_eq!(found["help"], "did you mean `rung`?");
@@ -170,8 +169,8 @@ fn findings_and_results_come_as_json_too() {
     let (status, text, _) = call(&["test", "--json", "demo"]);
     assert_eq!(status, 0);
     let results: serde_json::Value = serde_json::from_str(&text).unwrap();
-    assert_eq!(results[0]["passed"], true);
-    assert_eq!(results[0]["ticks"], 402);
+    assert_eq!(results["playtests"][0]["passed"], true);
+    assert_eq!(results["playtests"][0]["ticks"], 402);
 }
 
 #[test]

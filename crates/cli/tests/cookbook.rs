@@ -1,7 +1,5 @@
 //! The cookbook: every need is shown, and its playtests fail when the mistake is made that they guard against.
 
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
-
 use std::{
     fs,
     path::{Path, PathBuf},
@@ -33,7 +31,7 @@ fn every_need_of_the_cookbook_is_met() {
     assert_eq!(code, 0, "{out}");
 }
 
-/// A file, what is wrong in it, and what it was before.
+/// A file, what stands in it, and the mistake in its place.
 const MISTAKES: &[(&str, &str, &str)] = &[
     ("01_shaking_view.stoi", "for 400ms", "for 40s"),
     ("01_shaking_view.stoi", "on footfall {", "on footfall when view is resting {"),

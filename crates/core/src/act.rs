@@ -16,7 +16,7 @@ use crate::{
     value::{Value, Values},
     var::VarId,
     watch::Read,
-    wire::{CUT, WireId},
+    wire::{ASLEEP, CUT, DOZED, WireId},
 };
 
 impl State {
@@ -24,10 +24,6 @@ impl State {
     pub(crate) fn draw(&self) -> f64 {
         // 32 bits are plenty for play, and exact in a float.
         f64::from(self.random.borrow_mut().next_u32()) / 4_294_967_296.0
-    }
-
-    pub(crate) fn fault(&mut self, error: &impl std::fmt::Display, doing: Doing) {
-        self.bus.trace.note(doing.cause, 0, Event::Fault { message: error.to_string().into() });
     }
 
     pub(crate) fn set_var(
@@ -135,6 +131,7 @@ impl State {
 
     fn end_alone(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<Option<RecordId>, Error> {
         self.darken(id, Reason::ZoneGone, as_body, doing);
+        self.withdraw_all(id, doing.cause);
         let Some(object) = self.objects.get(id) else { return Err(Error::NoSuchObject) };
         let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
         // Of a scene that ends it is enough to say that it does.
@@ -186,6 +183,10 @@ impl State {
 
     pub(crate) fn set_wire_flag(&mut self, wire: WireId, flag: u32, on: bool) {
         self.wires.set_flag(wire, flag, on);
+        if flag == ASLEEP && on && self.bus.delivering.is_some() {
+            self.wires.set_flag(wire, DOZED, true);
+            self.wires.dozed.push(wire);
+        }
         let signals = self.wires.get(wire).map_or(&[][..], |wire| wire.source.signals());
         for signal in signals {
             if let Some(lane) = self.bus.signals.lane_mut(*signal) {

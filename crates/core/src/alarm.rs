@@ -47,7 +47,7 @@ impl State {
             Some(span) => Alarm::Paused(span),
         };
         if let Some(slot) = self.parts.get_mut(part) {
-            (slot.alarm, slot.alarm_for) = (alarm, Doing { by: None, ..doing });
+            (slot.alarm, slot.alarm_for) = (alarm, Doing { by: None, ..doing.later() });
         }
     }
 

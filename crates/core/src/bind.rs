@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use crate::{
     bus::Doing,
     error::Error,
-    expr::{Expr, Scope},
+    expr::{Expr, Nearby, Scope},
     object::{PropertyName, Tag},
     payload::type_word,
     scene::{Places, SceneId},
@@ -65,8 +65,11 @@ impl State {
                 let kind = self.kind_of(part).map_or("part", |kind| kind.name);
                 return Err(Error::KeptByPart { name: var.name.clone(), kind });
             }
-            if let Some(other) = var.bound {
-                let other = self.binds[other.0 as usize].place.clone();
+            // One that has ended keeps nothing: what was taken along outlives the binds of its scene.
+            if let Some(other) =
+                var.bound.and_then(|other| self.binds.get(other.0 as usize)).filter(|b| !b.ended)
+            {
+                let other = other.place.clone();
                 return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
             }
         }
@@ -217,13 +220,14 @@ impl State {
             let Some(bind) = self.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
             let bind = bind.clone();
             match bind.kept {
-                Kept::Var(var) => self.keep(id, var, None, &bind.to, cause),
+                Kept::Var(var) => self.keep(id, var, None, &bind.to, cause, None),
                 Kept::Each(tag, name) => {
                     let objects: Vec<_> = self.objects.tagged(tag).collect();
+                    let nearby = Nearby::default();
                     for object in objects {
                         let var = self.objects.get(object).and_then(|object| object.property(name));
                         if let Some(var) = var {
-                            self.keep(id, var, Some(object), &bind.to, cause);
+                            self.keep(id, var, Some(object), &bind.to, cause, Some(&nearby));
                         }
                     }
                 }
@@ -238,18 +242,19 @@ impl State {
         it: Option<crate::object::ObjectId>,
         to: &Expr,
         cause: Option<RecordId>,
+        nearby: Option<&Nearby>,
     ) {
         let mishap = std::cell::Cell::new(None);
-        let value = Scope { it, ..Scope::of(self, &mishap) }.value(to);
+        let value = Scope { it, nearby, ..Scope::of(self, &mishap) }.value(to);
         self.note_mishap(mishap.get(), cause);
         let Some(known) = self.vars.var(var) else { return };
         let found = type_word(&value);
         let Ok(value) = self.vars.check(var, value) else {
-            let message = format!(
-                "{} is not kept: the bind at {} gives {found}",
-                known.name, self.binds[id.0 as usize].place
-            );
-            return self.fault(&message, Doing { cause, ..Doing::default() });
+            let (name, object) = (known.name.clone(), known.of);
+            let place = &self.binds[id.0 as usize].place;
+            let message = format!("{name} is not kept: the bind at {place} gives {found}");
+            let doing = Doing { cause, ..Doing::default() };
+            return self.note_fault(message.into(), crate::trace::name_hash(&name), object, doing);
         };
         if known.value == value {
             return;

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    error::{Error, NoSuchSignal},
+    error::{Error, Near, NoSuchSignal},
     object::ObjectId,
     payload::{Field, Payload, fit, list_fields, list_types},
     queue::{Emission, Payloads, Queue},
@@ -21,6 +21,20 @@ pub(crate) struct Doing {
     pub(crate) who: Option<ObjectId>,
     pub(crate) cause: Option<RecordId>,
     pub(crate) by: Option<WireId>,
+    /// The body with whose arrival it began: until some time has passed, it does not send that body on.
+    #[serde(default)]
+    pub(crate) arrived: Option<ObjectId>,
+}
+
+impl Doing {
+    pub(crate) fn of(who: Option<ObjectId>, cause: Option<RecordId>) -> Self {
+        Self { who, cause, ..Self::default() }
+    }
+
+    /// The same after some time has passed.
+    pub(crate) fn later(self) -> Self {
+        Self { arrived: None, ..self }
+    }
 }
 
 #[derive(Debug)]
@@ -65,6 +79,19 @@ impl Bus {
         self.signals.declare(name, fields, store).map(Signal::new)
     }
 
+    /// The signal of that name, if it carries what a `T` has.
+    pub(crate) fn find<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
+        let found = self.signals.find(name).ok_or_else(|| Error::NoSignalOfName {
+            found: name.into(),
+            near: Near::of(name, self.signals.names()),
+        })?;
+        if let Some(fields) = T::fields() {
+            self.signals.check_carries(found, &fields)?;
+        }
+        self.payloads.store_of::<T>();
+        Ok(Signal::new(found))
+    }
+
     /// Declares a signal whose fields are known only now, or finds it.
     pub(crate) fn declare_fields(&mut self, name: &str, fields: Vec<Field>) -> Result<SignalId, Error> {
         let store = self.payloads.store_of::<Values>();
@@ -86,11 +113,19 @@ impl Bus {
         doing: Doing,
     ) -> Result<(), NoSuchSignal> {
         let store = self.open_lane(signal.id())?.store;
-        if !self.payloads.push(store, payload) {
-            return Err(NoSuchSignal);
-        }
+        self.payloads.push(store, payload).map_err(|_| NoSuchSignal)?;
         self.enqueue(signal.id(), doing);
         Ok(())
+    }
+
+    /// Why a payload of a type is not taken by a signal, or by what listens to it.
+    pub(crate) fn unfit(&self, signal: SignalId, values: &[Value]) -> Error {
+        let Ok(lane) = self.open_lane(signal) else { return NoSuchSignal.into() };
+        Error::WrongValues {
+            name: lane.name.clone(),
+            expected: list_fields(&lane.fields),
+            found: list_types(values),
+        }
     }
 
     /// The same for a payload known only as values.
@@ -103,12 +138,7 @@ impl Bus {
         let lane = self.open_lane(signal)?;
         let store = lane.store;
         if !fit(&lane.fields, values) || !self.payloads.push_values(store, values) {
-            let lane = self.open_lane(signal)?;
-            return Err(Error::WrongValues {
-                name: lane.name.clone(),
-                expected: list_fields(&lane.fields),
-                found: list_types(values),
-            });
+            return Err(self.unfit(signal, values));
         }
         self.enqueue(signal, doing);
         Ok(())
@@ -116,8 +146,9 @@ impl Bus {
 
     #[inline]
     fn enqueue(&mut self, signal: SignalId, doing: Doing) {
-        let Doing { who, cause, by } = doing;
-        self.queue.push(Emission { signal, who, cause, by, parent: self.runaway.delivery() });
+        let Doing { who, cause, by, arrived } = doing;
+        let (after, parent) = (self.trace.len(), self.runaway.delivery());
+        self.queue.push(Emission { signal, who, cause, by, arrived, after, parent });
     }
 
     /// The next emission to deliver, if the tick is within its limits.
@@ -129,16 +160,15 @@ impl Bus {
         Some(emission)
     }
 
-    /// Whom the next emission goes back to and what it came from, if it is of that signal and nothing has to be looked
-    /// at before.
+    /// The next emission, if it is of that signal and nothing has to be looked at before.
     #[inline]
-    pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<(Option<ObjectId>, Option<RecordId>)> {
+    pub(crate) fn next_if(&mut self, signal: SignalId) -> Option<Emission> {
         if self.runaway.is_over() || !self.watches.stale_binds.is_empty() {
             return None;
         }
-        let emission = self.queue.pop_if(signal)?;
-        self.runaway.count(emission);
+        let emission = *self.queue.pop_if(signal)?;
+        self.runaway.count(&emission);
         self.burst += 1;
-        Some((emission.who, emission.cause))
+        Some(emission)
     }
 }

@@ -98,7 +98,7 @@ pub struct SettingInfo {
 
 /// A command of a kind of part. In JSON one with nothing to it can be its name alone.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(from = "CommandShape", deny_unknown_fields)]
+#[serde(from = "CommandShape")]
 pub struct CommandInfo {
     /// The word for it.
     pub name: SmolStr,
@@ -111,7 +111,7 @@ pub struct CommandInfo {
 }
 
 #[derive(Deserialize)]
-#[serde(untagged)]
+#[serde(untagged, deny_unknown_fields)]
 enum CommandShape {
     Name(SmolStr),
     Whole {
@@ -150,7 +150,7 @@ impl CommandInfo {
 pub struct ParamInfo {
     /// The word before it.
     pub name: SmolStr,
-    /// Its type. A list without words is that of the part's own words; of a boolean the word alone is said.
+    /// Its type. A list without words is that of the part's own words.
     #[serde(rename = "type")]
     pub ty: Type,
     /// What it is for, with its default.

@@ -13,6 +13,7 @@ use crate::{
     queue::Emission,
     signal::{Signal, SignalId},
     state::State,
+    trace::Event,
     value::{Text, Value, Values},
     world::World,
 };
@@ -85,16 +86,12 @@ impl State {
         self.bus.open_lane(signal)?;
         let by = by.iter().map(|tag| self.objects.tag(tag)).collect();
         self.crossings.insert(signal, Crossing { to, by });
-        // It is looked at one by one as it is delivered.
-        self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.stale = true);
         Ok(())
     }
 
     /// Whoever sends a signal has none of the tags it asks for.
     fn may_not_send(&self, signal: SignalId, who: Option<ObjectId>) -> bool {
-        let Some(Crossing { to: Crosses::ToAuthority, by }) = self.crossings.get(&signal) else {
-            return false;
-        };
+        let Some(Crossing { by, .. }) = self.crossings.get(&signal) else { return false };
         let sender = who.and_then(|who| self.objects.get(who));
         !by.is_empty() && !sender.is_some_and(|sender| sender.has_any(by))
     }
@@ -104,7 +101,12 @@ impl State {
         let signal = emission.signal;
         let Some(to) = self.crosses(signal) else { return true };
         let Some(store) = self.bus.signals.lane(signal).map(|lane| lane.store) else { return true };
-        let doing = crate::bus::Doing { who: emission.who, cause: emission.cause, by: emission.by };
+        let doing = crate::bus::Doing {
+            who: emission.who,
+            cause: emission.cause,
+            by: emission.by,
+            arrived: emission.arrived,
+        };
         if self.may_not_send(signal, emission.who) {
             self.bus.payloads.pop_values(store);
             let name = self.signal_name(signal).unwrap_or_default();
@@ -127,6 +129,8 @@ impl State {
         let carried = carried.iter().map(|value| self.to_memory(value)).collect();
         let who = emission.who.and_then(|who| self.name(who)).map(Text::from);
         let name = Text::from(self.signal_name(signal).unwrap_or_default());
+        let salt = self.bus.signals.lane(signal).map_or(0, |lane| lane.hash);
+        self.bus.trace.note(emission.cause, salt, Event::Crossed { signal, who: emission.who, here });
         self.outgoing.push(Message { signal: name, who, values: carried });
         here
     }
@@ -193,7 +197,8 @@ impl<G: 'static> World<G> {
             (Side::Player, Crosses::ToPlayers) => message.who.as_ref().and_then(|who| self.state.find(who)),
             _ => return Err(unknown()),
         };
-        if self.state.may_not_send(signal, who) {
+        // What the authority sends, it may.
+        if self.state.side == Side::Authority && self.state.may_not_send(signal, who) {
             let player = who.and_then(|who| self.state.name(who)).unwrap_or_default().into();
             return Err(Error::NotYours { signal: message.signal.clone(), player });
         }

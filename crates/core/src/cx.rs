@@ -18,7 +18,6 @@ use crate::{
     space::Shape,
     spot::SpotId,
     state::State,
-    trace::Event,
     tween::{Ease, Moved},
     value::{Text, Value, Values},
     var::VarId,
@@ -89,8 +88,9 @@ impl<G: 'static> Cx<'_, G> {
     /// Tells a part what to do; `command` is a number of its kind's list.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`].
+    /// [`Error::NoSuchPart`] or [`Error::NoCommandNumber`].
     pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
+        self.state.check_command(part, command)?;
         self.state.command(part, command, self.doing)
     }
 
@@ -179,11 +179,14 @@ impl<G: 'static> Cx<'_, G> {
         self.state.destroy(object, self.doing)
     }
 
-    /// Puts an object somewhere. A body does not pass what lies between.
+    /// Puts an object somewhere. A body does not pass what lies between, and one that has just come stays where it is.
     ///
     /// # Errors
     /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
+        if self.state.stays_here(object, self.doing) {
+            return Ok(());
+        }
         self.state.put(object, at, self.doing.cause)
     }
 
@@ -233,12 +236,32 @@ impl<G: 'static> Cx<'_, G> {
         self.state.attach(object, spec)
     }
 
-    /// Declares a signal that an object gives itself, or finds it.
+    /// Declares a signal that an object gives itself.
+    ///
+    /// # Errors
+    /// As for [`World::declare_signal_of`](crate::World::declare_signal_of).
+    pub fn declare_signal_of<T: Payload>(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+    ) -> Result<Signal<T>, Error> {
+        self.state.own_signal(object, name)
+    }
+
+    /// The signal of that name that an object gives.
     ///
     /// # Errors
     /// As for [`World::signal_of`](crate::World::signal_of).
     pub fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
-        self.state.own_signal(object, name)
+        self.state.signal_of(object, name)
+    }
+
+    /// The signal an object gives when it is there with all the others.
+    ///
+    /// # Errors
+    /// As for [`World::ready_of`](crate::World::ready_of).
+    pub fn ready_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
+        self.state.own_signal(object, "ready")
     }
 
     /// Gives an object a tag.
@@ -270,8 +293,7 @@ impl<G: 'static> Cx<'_, G> {
 
     /// Records that something could not be done.
     pub fn fault(&mut self, message: impl Into<Text>) {
-        let message = message.into();
-        self.state.bus.trace.note(self.doing.cause, 0, Event::Fault { message });
+        self.state.fault(&message.into().as_str(), self.doing);
     }
 
     /// Cuts a wire: it takes nothing from this instant on.

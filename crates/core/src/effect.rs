@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
-    error::Error,
+    error::{Error, Near},
     object::ObjectId,
     payload::{Field, fit, list_fields, list_types},
     signal::check_name,
@@ -60,6 +60,22 @@ impl Effects {
                 entry.or_insert(Kind { fields, hash: name_hash(name), performed: 0 });
                 Ok(EffectId(u32::try_from(index).unwrap_or(u32::MAX)))
             }
+        }
+    }
+
+    /// The effect of that name, if it has these fields; any, if they are not known.
+    pub(crate) fn find_as(&self, name: &str, fields: Option<Vec<Field>>) -> Result<EffectId, Error> {
+        let names = || self.kinds.keys().map(SmolStr::as_str);
+        let found = self
+            .find(name)
+            .ok_or_else(|| Error::NoEffectOfName { found: name.into(), near: Near::of(name, names()) })?;
+        match fields {
+            Some(fields) if fields != self.fields(found) => Err(Error::PayloadMismatch {
+                name: name.into(),
+                declared: list_fields(self.fields(found)),
+                found: list_fields(&fields),
+            }),
+            _ => Ok(found),
         }
     }
 

@@ -1,12 +1,14 @@
 //! What can be wrong with a call. Every error leaves the world as it was, unless it says otherwise.
 
+use std::fmt;
+
 use glam::{Quat, Vec3};
 use smol_str::SmolStr;
 use thiserror::Error as ThisError;
 
 use crate::{clock::Seconds, value::Type, wire::Place};
 
-/// The signal's object was destroyed, or the handle belongs to another world.
+/// The signal's object was destroyed, or the handle is none of this world's.
 ///
 /// All that can go wrong when a signal is emitted; as small as can be, since that happens often.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ThisError)]
@@ -17,24 +19,40 @@ pub struct NoSuchSignal;
 #[derive(Clone, Debug, PartialEq, ThisError)]
 #[non_exhaustive]
 pub enum Error {
-    /// The object was destroyed, or belongs to another world.
+    /// The object was destroyed, or the id is none of this world's: see [`ObjectId`](crate::ObjectId).
     #[error("this object is not in the world: it was destroyed, or the id comes from another world")]
     NoSuchObject,
-    /// The part's object was destroyed, or the handle belongs to another world or another kind of part.
+    /// The part's object was destroyed, or the handle is none of this world's.
     #[error("this part is not in the world: its object was destroyed, or the handle comes from elsewhere")]
     NoSuchPart,
-    /// The signal's object was destroyed, or the handle belongs to another world.
+    /// The signal's object was destroyed, or the handle is none of this world's.
     #[error(transparent)]
     NoSuchSignal(#[from] NoSuchSignal),
     /// The wire was cut, or its signal is gone.
     #[error("this wire is not in the world: it was cut already, or its signal or owner is gone")]
     NoSuchWire,
-    /// The variable's id belongs to another world.
+    /// The variable's id is none of this world's.
     #[error("this variable is not in the world: the id comes from another one")]
     NoSuchVar,
-    /// The effect's id belongs to another world.
+    /// The effect's id is none of this world's.
     #[error("this effect is not in the world: the id comes from another one")]
     NoSuchEffect,
+    /// No signal has the name.
+    #[error("expected the name of a signal, found \"{found}\", which none was declared with{near}")]
+    NoSignalOfName {
+        /// The name that was asked for.
+        found: SmolStr,
+        /// What was meant, perhaps.
+        near: Near,
+    },
+    /// No effect has the name.
+    #[error("expected the name of an effect, found \"{found}\", which none was declared with{near}")]
+    NoEffectOfName {
+        /// The name that was asked for.
+        found: SmolStr,
+        /// What was meant, perhaps.
+        near: Near,
+    },
     /// A name is not one of the names of its kind.
     #[error("expected the name of {kind}, found \"{found}\", which is none here")]
     UnknownName {
@@ -202,6 +220,59 @@ pub enum Error {
         /// round to the first.
         chain: Vec<String>,
     },
+    /// More would be spawned than there may be: see [`Config::objects`](crate::Config::objects). The tick was ended as
+    /// for [`Error::Runaway`].
+    #[error("tick {tick}: there are {most} objects, as many as there may be, and {wire} spawns one more")]
+    TooManyObjects {
+        /// The tick.
+        tick: u64,
+        /// How many there may be.
+        most: u32,
+        /// The wire that would spawn one more.
+        wire: String,
+    },
+    /// A part of another kind than was asked for.
+    #[error("this part is the {kind} of \"{object}\", and not a {wanted}")]
+    OtherPart {
+        /// Its kind.
+        kind: &'static str,
+        /// The object it belongs to.
+        object: SmolStr,
+        /// The type that was asked for.
+        wanted: &'static str,
+    },
+    /// A command a part does not have.
+    #[error(
+        "expected the number of a command of a {kind}, below {known}, found {found} for \"{object}\": use the constants of its type"
+    )]
+    NoCommandNumber {
+        /// The kind of part.
+        kind: &'static str,
+        /// The object it belongs to.
+        object: SmolStr,
+        /// How many commands it has.
+        known: usize,
+        /// The number that was given.
+        found: u8,
+    },
+    /// Something that is not there any more.
+    #[error("\"{name}\" is gone: it was destroyed, or its scene was unloaded")]
+    Ended {
+        /// Its name.
+        name: SmolStr,
+    },
+    /// What a signal carries cannot be what a closure on it takes.
+    #[error(
+        "signal \"{signal}\" carries ({found}), and the closure takes ({expected}), which that cannot be"
+    )]
+    PayloadUnfit {
+        /// The signal.
+        signal: SmolStr,
+        /// The fields of what the closure takes.
+        expected: String,
+        /// The values that were given.
+        found: String,
+    },
     /// A sequence that would not come to rest. The tick was ended as for [`Error::Runaway`].
     #[error(
         "tick {tick} did not come to rest after {statements} statements: the sequence at {place} goes round without a wait"
@@ -225,13 +296,27 @@ pub enum Error {
         /// The command.
         command: SmolStr,
     },
-    /// The spot's object or scene is gone, or the id belongs to another world.
+    /// The spot's object or scene is gone, or the id is none of this world's.
     #[error("this spot is not in the world: its object or scene is gone, or the id comes from elsewhere")]
     NoSuchSpot,
-    /// The task's id belongs to another world.
+    /// Somebody would be sent to a spot of a scene they are not in.
+    #[error(
+        "\"{name}\" is in {here}, and the spot \"{spot}\" is in {there}: name the scene to send somebody to another one"
+    )]
+    OtherScene {
+        /// The body.
+        name: SmolStr,
+        /// The scene it is in.
+        here: SmolStr,
+        /// The spot.
+        spot: SmolStr,
+        /// The scene the spot is in.
+        there: SmolStr,
+    },
+    /// The task's id is none of this world's.
     #[error("this task is not in the world: the id comes from another one")]
     NoSuchTask,
-    /// The mould's id belongs to another world.
+    /// The mould's id is none of this world's.
     #[error("this mould is not in the world: the id comes from another one")]
     NoSuchMould,
     /// A player has sent a signal that he may not send.
@@ -306,7 +391,7 @@ pub enum Error {
         /// Where it would be taken again.
         second: Place,
     },
-    /// The scene was unloaded already, or belongs to another world.
+    /// The scene was unloaded already, or the id is none of this world's.
     #[error("this scene is not in the world: it was unloaded already, or the id comes from another world")]
     NoSuchScene,
     /// A playtest would go on in another world, and nobody can make one.
@@ -344,6 +429,12 @@ pub enum Error {
         /// The player.
         name: SmolStr,
     },
+    /// The same wiring would be made a second time.
+    #[error("{what} is in this world already: build it once in each world")]
+    BuiltTwice {
+        /// What it is.
+        what: SmolStr,
+    },
     /// A snapshot of a world that was built otherwise.
     #[error("the snapshot does not fit this world: {what}")]
     SnapshotMismatch {
@@ -355,4 +446,65 @@ pub enum Error {
         "a reaction panicked in the middle of a tick; this world cannot go on: build a new one or restore a snapshot"
     )]
     BrokenOff,
+}
+
+impl Error {
+    /// Whether it says that a tick was ended that would not have come to rest.
+    pub(crate) fn ends_tick(&self) -> bool {
+        matches!(self, Self::Runaway { .. } | Self::EndlessSequence { .. } | Self::TooManyObjects { .. })
+    }
+
+    /// The same without the places in it: where something was written is no part of the digest.
+    pub(crate) fn placeless(&self) -> Self {
+        let nowhere = || Place { file: SmolStr::default(), line: 0 };
+        let mut error = self.clone();
+        match &mut error {
+            Self::EndlessSequence { place, .. } | Self::Bound { place, .. } | Self::RandomBind { place } => {
+                *place = nowhere();
+            }
+            Self::BoundTwice { first, second, .. } | Self::RoleTaken { first, second, .. } => {
+                (*first, *second) = (nowhere(), nowhere());
+            }
+            Self::Runaway { chain, .. } => chain.clear(),
+            Self::BindCircle { circle } => circle.clear(),
+            Self::TooManyObjects { wire, .. } => wire.clear(),
+            // Whether the name of what is gone is known still depends on how much of the trace is kept.
+            Self::Ended { .. } | Self::NoSuchPart => return Self::NoSuchObject,
+            _ => {}
+        }
+        error
+    }
+}
+
+/// The name closest to one that is none, for a message.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Near(Option<SmolStr>);
+
+impl Near {
+    pub(crate) fn of<'n>(found: &str, names: impl Iterator<Item = &'n str>) -> Self {
+        // A name that is absurdly long is no slip of the pen.
+        if found.len() > 64 {
+            return Self::default();
+        }
+        let allowed = (found.chars().count() / 3).max(1);
+        let close = names
+            .filter(|name| name.len().abs_diff(found.len()) <= 4 * allowed)
+            .map(|name| (strsim::osa_distance(found, name), name))
+            .filter(|(distance, _)| *distance <= allowed);
+        Self(close.min().map(|(_, name)| name.into()))
+    }
+
+    /// The name itself.
+    pub fn name(&self) -> Option<&str> {
+        self.0.as_deref()
+    }
+}
+
+impl fmt::Display for Near {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match &self.0 {
+            Some(name) => write!(f, "; did you mean \"{name}\"?"),
+            None => Ok(()),
+        }
+    }
 }

@@ -10,6 +10,7 @@ use crate::{
     part::{PartId, PartKind},
     payload::Field,
     signal::SignalId,
+    spot::SpotId,
     var::VarId,
     wire::{Wire, WireId},
 };
@@ -21,6 +22,7 @@ enum Id {
     Signal(SignalId),
     Wire(WireId),
     Var(VarId),
+    Spot(SpotId),
 }
 
 /// The names of what is gone.
@@ -31,6 +33,7 @@ pub(crate) struct Gone {
     pub(crate) signals: SecondaryMap<SignalId, (SmolStr, Arc<[Field]>)>,
     pub(crate) wires: SecondaryMap<WireId, Wire>,
     pub(crate) vars: SecondaryMap<VarId, SmolStr>,
+    pub(crate) spots: SecondaryMap<SpotId, SmolStr>,
     /// How many records there were when each went.
     order: VecDeque<(u64, Id)>,
 }
@@ -56,6 +59,11 @@ impl Gone {
         self.order.push_back((records, Id::Var(id)));
     }
 
+    pub(crate) fn spot(&mut self, id: SpotId, name: SmolStr, records: u64) {
+        self.spots.insert(id, name);
+        self.order.push_back((records, Id::Spot(id)));
+    }
+
     pub(crate) fn wire(&mut self, id: WireId, wire: Wire, records: u64) {
         self.wires.insert(id, wire);
         self.order.push_back((records, Id::Wire(id)));
@@ -70,6 +78,7 @@ impl Gone {
                 Id::Signal(id) => drop(self.signals.remove(id)),
                 Id::Wire(id) => drop(self.wires.remove(id)),
                 Id::Var(id) => drop(self.vars.remove(id)),
+                Id::Spot(id) => drop(self.spots.remove(id)),
             }
         }
     }

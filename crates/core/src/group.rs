@@ -7,7 +7,6 @@ use crate::{
     payload::list_fields,
     signal::SignalId,
     state::State,
-    trace::Event,
     watch::Read,
     wire::{CUT, GUARD_IN_RUST, Group, SEQUENCE, Source, WireId},
     world::path,
@@ -88,9 +87,10 @@ impl State {
         let store = wire.store;
         let Some(lane) = self.bus.signals.lane(given) else { return };
         if lane.store != store && !any_payload {
-            let message =
-                format!("{} carries another payload than the wire at {} takes", lane.name, wire.place);
-            self.bus.trace.note(None, 0, Event::Fault { message: message.into() });
+            let (signal, place) = (lane.name.clone(), wire.place.clone());
+            let message = format!("{signal} carries another payload than the wire at {place} takes");
+            let doing = Doing { by: Some(id), ..Doing::default() };
+            self.note_fault(message.into(), crate::trace::name_hash(&signal), Some(object), doing);
             return;
         }
         if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use glam::Vec3;
 use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
 use smol_str::{SmolStr, format_smolstr};
 
 use crate::{
@@ -30,12 +31,16 @@ use crate::{
 /// # let _ = float;
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Mould {
     name: SmolStr,
     tags: Vec<SmolStr>,
     body: bool,
-    parts: Vec<(&'static PartKind, Settings)>,
+    /// Its parts, by the names of their kinds.
+    parts: Vec<(SmolStr, Settings)>,
+    /// The kinds themselves, until the world knows them.
+    #[serde(skip)]
+    kinds: Vec<&'static PartKind>,
     vars: Vec<NewVar>,
     signals: Vec<(SmolStr, Vec<Field>)>,
     place: Option<Place>,
@@ -53,6 +58,7 @@ impl Mould {
             tags: Vec::new(),
             body: false,
             parts: Vec::new(),
+            kinds: Vec::new(),
             vars: Vec::new(),
             signals: Vec::new(),
             place: None,
@@ -73,7 +79,8 @@ impl Mould {
 
     /// What is made has a part.
     pub fn part(mut self, kind: &'static PartKind, settings: Settings) -> Self {
-        self.parts.push((kind, settings));
+        self.parts.push((SmolStr::new_static(kind.name), settings));
+        self.kinds.push(kind);
         self
     }
 
@@ -96,6 +103,13 @@ impl Mould {
     }
 }
 
+impl Mould {
+    /// The first of its kinds of part that is not among those.
+    pub(crate) fn lacks(&self, known: impl Fn(&str) -> bool) -> Option<&SmolStr> {
+        self.parts.iter().map(|(kind, _)| kind).find(|kind| !known(kind))
+    }
+}
+
 pub(crate) type Moulds = IndexMap<SmolStr, Arc<Mould>>;
 
 impl State {
@@ -106,8 +120,11 @@ impl State {
         if self.moulds.contains_key(&mould.name) {
             return Err(Error::NameTaken { kind: "a mould", name: mould.name });
         }
-        for (kind, settings) in &mould.parts {
+        for (kind, (_, settings)) in mould.kinds.iter().zip(&mould.parts) {
             (kind.build)(settings, self.rate())?;
+        }
+        for kind in &mould.kinds {
+            self.parts.number_kind(kind);
         }
         let (index, _) = self.moulds.insert_full(mould.name.clone(), Arc::new(mould));
         Ok(MouldId(u32::try_from(index).unwrap_or(u32::MAX)))
@@ -118,6 +135,7 @@ impl State {
         let found = self.moulds.get_index(id.0 as usize);
         let (_, mould) = found.ok_or(Error::NoSuchMould)?;
         let mould = mould.clone();
+        self.check_room(doing.by)?;
         let name = format_smolstr!("{}_{}", mould.name, self.objects.next_number());
         let mut new = NewObject::new(self, &name).at(at).tag(&mould.name);
         for tag in &mould.tags {
@@ -144,7 +162,11 @@ impl State {
     }
 
     fn furnish(&mut self, object: ObjectId, mould: &Mould) -> Result<(), Error> {
-        for (kind, settings) in &mould.parts {
+        for (name, settings) in &mould.parts {
+            let kind = self
+                .parts
+                .kind_named(name)
+                .ok_or_else(|| Error::UnknownName { kind: "a kind of part", found: name.clone() })?;
             self.attach_kind(object, kind, settings)?;
         }
         for (name, fields) in &mould.signals {

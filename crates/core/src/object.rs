@@ -27,6 +27,10 @@ use crate::{
 
 new_key_type! {
     /// An object. Never used again for another one after the object is destroyed.
+    ///
+    /// Ids, of whatever kind, are for the world that gave them. Worlds that are built alike give the same ids, which is what
+    /// lets a snapshot of one go on in another; so an id of another world is refused where this one has nothing of that
+    /// number, and means whatever has that number otherwise. Pass names between worlds, not ids.
     pub struct ObjectId;
 }
 
@@ -255,6 +259,11 @@ impl Objects {
         self.last_number + 1
     }
 
+    /// How many there are, those of this tick that are not freed yet among them.
+    pub(crate) fn len(&self) -> usize {
+        self.order.len()
+    }
+
     pub(crate) fn ids(&self) -> &[ObjectId] {
         &self.order
     }
@@ -453,7 +462,7 @@ impl Objects {
                 let Some(object) = self.all.get(next).filter(|_| way.insert(next)) else { return false };
                 at = object.parent;
             }
-            known.append(&mut way);
+            known.extend(way);
             let parent = object.parent.map(|parent| self.all.get(parent));
             object.children.iter().all(holds)
                 && parent.is_none_or(|parent| parent.is_some_and(|parent| parent.children.contains(&id)))

@@ -107,7 +107,7 @@ impl State {
         if taken {
             let (normal, button) = (normal.as_vec3(), button.clone());
             let (column, row) = (column.into(), row.into());
-            let doing = Doing { who: Some(*who), cause, by: None };
+            let doing = Doing::of(Some(*who), cause);
             self.give(part, 0, Picked { point, normal, distance, button, column, row }, doing);
         }
         Ok(())

@@ -67,13 +67,26 @@ impl State {
         let Some(number) = self.objects.get(player).map(|object| object.number) else { return };
         let Some(hands) = self.hands.get_mut(&(number, player)) else { return };
         let (offered, held) = (hands.offered.take(), hands.held.take());
-        let doing = Doing { who: Some(player), cause, by: None };
+        let doing = Doing::of(Some(player), cause);
         if let Some(part) = offered {
             if held.is_some() {
                 self.give(part, Prompt::CANCELLED, (), doing);
             }
             self.give(part, Prompt::WITHDRAWN, (), doing);
         }
+    }
+
+    /// What an object that ends has offered is withdrawn at once, and a hold is cancelled.
+    pub(crate) fn withdraw_all(&mut self, object: ObjectId, cause: Option<RecordId>) {
+        let offers: SmallVec<[PartId; 2]> =
+            self.parts_of(object).iter().copied().filter(|part| self.offer_of(*part).is_some()).collect();
+        if offers.is_empty() {
+            return;
+        }
+        let is_one = |hands: &Hands| hands.offered.is_some_and(|part| offers.contains(&part));
+        let holding = self.hands.iter().filter(|(_, hands)| is_one(hands)).map(|((_, player), _)| *player);
+        let holding: Vec<_> = holding.collect();
+        holding.into_iter().for_each(|player| self.let_go(player, cause));
     }
 
     /// The prompts of the touch phase: first all that are withdrawn, then all that are offered, then keys that are
@@ -177,7 +190,7 @@ impl State {
         };
         let began = press.is_some();
         hands.held_by = press.flatten().or(hands.held_by.filter(|_| !began && now.is_some()));
-        let doing = Doing { who: Some(key.1), cause: hands.held_by, by: None };
+        let doing = Doing::of(Some(key.1), hands.held_by);
         hands.held = now;
         match now {
             Some(held) if held >= needed => {

@@ -30,6 +30,12 @@ pub(crate) struct Emission {
     pub(crate) cause: Option<RecordId>,
     /// The wire whose reaction emitted it.
     pub(crate) by: Option<WireId>,
+    /// The body with whose arrival it began, if no time has passed since.
+    #[serde(default)]
+    pub(crate) arrived: Option<ObjectId>,
+    /// How many records there were when it was emitted.
+    #[serde(default)]
+    pub(crate) after: u64,
     /// The delivery it was emitted in, for naming the loop of a runaway tick.
     pub(crate) parent: u32,
 }
@@ -92,6 +98,7 @@ impl Queue {
 struct StoreKind {
     push_values: fn(&mut dyn Any, &[Value]) -> bool,
     pop_values: fn(&mut dyn Any) -> Option<Values>,
+    first_values: fn(&dyn Any) -> Option<Values>,
     all_values: fn(&dyn Any) -> Vec<Values>,
     clear: fn(&mut dyn Any),
     reads: fn(&[Value]) -> bool,
@@ -123,6 +130,10 @@ impl StoreKind {
                 _ => false,
             },
             pop_values: |store| mine::<T>(store)?.waiting.pop_front().map(|payload| payload.to_values()),
+            first_values: |store| {
+                let store = store.downcast_ref::<Store<T>>()?;
+                store.waiting.front().map(Payload::to_values)
+            },
             all_values: |store| {
                 let store = store.downcast_ref::<Store<T>>();
                 store.map_or(Vec::new(), |store| store.waiting.iter().map(Payload::to_values).collect())
@@ -170,13 +181,15 @@ impl Payloads {
 
     /// Puts a payload at the end of its store; a payload of a foreign type goes by its values.
     #[inline]
-    pub(crate) fn push<T: Payload>(&mut self, store: u32, payload: T) -> bool {
-        let Some(own) = self.stores.get_mut(store as usize) else { return false };
-        if let Some(own) = own.downcast_mut::<Store<T>>() {
+    pub(crate) fn push<T: Payload>(&mut self, store: u32, payload: T) -> Result<(), Values> {
+        if let Some(own) = self.stores.get_mut(store as usize)
+            && let Some(own) = own.downcast_mut::<Store<T>>()
+        {
             own.waiting.push_back(payload);
-            return true;
+            return Ok(());
         }
-        self.push_values(store, &payload.to_values())
+        let values = payload.to_values();
+        if self.push_values(store, &values) { Ok(()) } else { Err(values) }
     }
 
     pub(crate) fn push_values(&mut self, store: u32, values: &[Value]) -> bool {
@@ -216,7 +229,7 @@ impl Payloads {
     /// The values of what waits longest in a store, which stays there.
     pub(crate) fn first_values(&self, store: u32) -> Option<Values> {
         let at = store as usize;
-        (self.kinds.get(at)?.all_values)(&**self.stores.get(at)?).into_iter().next()
+        (self.kinds.get(at)?.first_values)(&**self.stores.get(at)?)
     }
 
     /// Whether a store can hold these values.

@@ -125,7 +125,38 @@ impl Runaway {
     }
 }
 
+/// Whose reaction would have made more objects than there may be, if it was one.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Spawner(pub(crate) Option<WireId>);
+
 impl State {
+    /// Whether one more object can be spawned.
+    pub(crate) fn check_room(&mut self, by: Option<WireId>) -> Result<(), Error> {
+        let running = self.started && !self.scenes.loading;
+        if !running || self.objects.len() < self.most_objects as usize {
+            return Ok(());
+        }
+        self.overfull.get_or_insert(Spawner(by));
+        Err(self.too_many(by))
+    }
+
+    fn too_many(&self, by: Option<WireId>) -> Error {
+        let wire = by.and_then(|wire| self.wire_place(wire)).map(ToString::to_string);
+        Error::TooManyObjects {
+            tick: self.clock.now.0,
+            most: self.most_objects,
+            wire: wire.unwrap_or_else(|| "the game itself".to_owned()),
+        }
+    }
+
+    /// The error for a tick in which more would have been spawned than there may be: what is still queued is let go.
+    pub(crate) fn end_overfull(&mut self) -> Option<Error> {
+        let error = self.overfull.take().map(|Spawner(by)| self.too_many(by))?;
+        self.bus.queue.clear();
+        self.bus.payloads.clear();
+        Some(error)
+    }
+
     /// The error for a sequence that did not come to rest, if there is one: what is still queued is let go.
     pub(crate) fn end_endless(&mut self) -> Option<Error> {
         let wire = self.endless.take()?;
@@ -136,18 +167,22 @@ impl State {
         };
         self.bus.queue.clear();
         self.bus.payloads.clear();
-        self.fault(&error, Doing::default());
+        self.fault(&error, Doing { by: Some(wire), ..Doing::default() });
         Some(error)
     }
 
     /// Ends a runaway tick: what is still queued is let go.
     pub(crate) fn give_up(&mut self) -> Error {
         let mut links: Vec<String> = Vec::new();
+        let mut salt = 0;
         for (signal, by) in self.bus.runaway.chain().iter().rev() {
             if let Some(wire) = by.and_then(|wire| self.wire_place(wire)) {
                 links.push(wire.to_string());
             }
-            links.push(self.signal_name(*signal).unwrap_or("?").to_owned());
+            let name = self.signal_name(*signal).unwrap_or("?");
+            // The digest knows the loop by its signals alone, wherever they were written.
+            salt = crate::trace::name_hash(&format!("{salt:x} {name}"));
+            links.push(name.to_owned());
         }
         // Read as a loop: it ends where it began.
         if let Some(last) = links.last().cloned() {
@@ -161,7 +196,7 @@ impl State {
         };
         self.bus.queue.clear();
         self.bus.payloads.clear();
-        self.fault(&error, Doing::default());
+        self.note_fault(error.to_string().into(), salt, None, Doing::default());
         error
     }
 }

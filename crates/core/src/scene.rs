@@ -74,7 +74,7 @@ pub(crate) struct SceneInfo {
     /// Since when no player has been in it, if one ever was.
     pub(crate) empty_since: Option<Tick>,
     pub(crate) visited: bool,
-    /// Since when it is frozen.
+    /// Since when it is frozen; or, while it is not loaded, since when something from elsewhere sleeps in it.
     pub(crate) frozen: Option<Tick>,
     /// What of it waits meanwhile, and when each would have gone on.
     pub(crate) asleep: Vec<(Tick, Run)>,
@@ -167,6 +167,8 @@ impl Scenes {
         self.get(scene).is_some_and(|scene| scene.loaded)
     }
 
+    /// Whether nothing of a scene moves, hears or waits on: it stands still, or it is not loaded and only what was
+    /// brought there from elsewhere is left of it.
     pub(crate) fn is_frozen(&self, scene: Option<SceneId>) -> bool {
         self.frozen > 0 && scene.and_then(|scene| self.get(scene)).is_some_and(|scene| scene.frozen.is_some())
     }
@@ -182,6 +184,11 @@ impl Scenes {
         self.changes += 1;
         self.fresh.retain(|fresh| *fresh != id);
         self.current = self.current.filter(|current| *current != id);
+    }
+
+    /// Whether a scene is there to be seen and touched; what belongs to none always is.
+    pub(crate) fn stands(&self, scene: Option<SceneId>) -> bool {
+        scene.is_none_or(|scene| self.is_loaded(scene))
     }
 
     /// Which room of the tracker a scene has.

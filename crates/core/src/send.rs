@@ -4,8 +4,8 @@ use glam::Vec3;
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    bus::Doing, error::Error, geometry::Pose, object::ObjectId, spot::SpotId, state::State, trace::Event,
-    tween::Moved, value::Text, whereabouts::Way,
+    bus::Doing, error::Error, geometry::Pose, object::ObjectId, scene::SceneId, spot::SpotId, state::State,
+    trace::Event, tween::Moved, value::Text, whereabouts::Way,
 };
 
 /// A body on its way to a spot of another scene. If this world does not know the scene, the host takes it there.
@@ -33,15 +33,37 @@ impl State {
         offset: Vec3,
         doing: Doing,
     ) -> Result<(), Error> {
-        let (at, facing) = {
-            let spot = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
-            (spot.at + spot.facing.turn(offset), spot.facing)
-        };
-        self.objects.get(who).ok_or(Error::NoSuchObject)?;
+        let known = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
+        let (at, facing) = (known.at + known.facing.turn(offset), known.facing);
+        let here = self.objects.get(who).ok_or(Error::NoSuchObject)?.scene;
+        // Places of another scene mean nothing here: whoever has left since is not moved about where they are now.
+        let there = known.object.map_or(known.scene, |object| self.scene_of(object));
+        if there.is_some() && there != here {
+            let word = |scene: Option<SceneId>| scene.and_then(|scene| self.scenes.name(scene)).cloned();
+            return Err(Error::OtherScene {
+                name: self.name(who).unwrap_or_default().into(),
+                here: word(here).unwrap_or_else(|| "no scene".into()),
+                spot: known.name.clone(),
+                there: word(there).unwrap_or_default(),
+            });
+        }
+        if self.stays_here(who, doing) {
+            return Ok(());
+        }
         let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });
         self.tweens.stop(Moved::Place(who));
         self.tweens.stop(Moved::Facing(who));
         self.relocate(who, Pose { at, facing }, Way::Sent, cause)
+    }
+
+    /// Whether a body is not to be sent on, since this began with its arrival and no time has passed: two doors that
+    /// lead to each other would never let it go.
+    pub(crate) fn stays_here(&mut self, who: ObjectId, doing: Doing) -> bool {
+        let stays = doing.arrived == Some(who);
+        if stays {
+            self.bus.trace.note(doing.cause, 0, Event::StaysHere { body: who });
+        }
+        stays
     }
 
     pub(crate) fn name_of(&self, object: ObjectId) -> Result<&str, Error> {

@@ -32,6 +32,11 @@ impl<T> Signal<T> {
         Self { id, carries: PhantomData }
     }
 
+    /// The signal of that number among those of a part.
+    pub(crate) fn nth(signals: &[SignalId], number: usize) -> Self {
+        Self::new(signals.get(number).copied().unwrap_or_default())
+    }
+
     /// The signal without its payload type.
     pub fn id(self) -> SignalId {
         self.id
@@ -136,15 +141,7 @@ impl Signals {
     /// Declares a signal, or finds the one of that name if it carries the same fields.
     pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>, store: u32) -> Result<SignalId, Error> {
         if let Some(id) = self.find(name) {
-            let lane = self.lanes.get(id).ok_or(NoSuchSignal)?;
-            if *lane.fields == *fields {
-                return Ok(id);
-            }
-            return Err(Error::PayloadMismatch {
-                name: name.into(),
-                declared: list_fields(&lane.fields),
-                found: list_fields(&fields),
-            });
+            return self.check_carries(id, &fields).map(|()| id);
         }
         check_path(name)?;
         let name = SmolStr::new(name);
@@ -163,6 +160,19 @@ impl Signals {
         });
         Arc::make_mut(&mut self.by_name).insert(name, id);
         Ok(id)
+    }
+
+    /// Whether a signal carries these fields.
+    pub(crate) fn check_carries(&self, id: SignalId, fields: &[Field]) -> Result<(), Error> {
+        let lane = self.lanes.get(id).ok_or(NoSuchSignal)?;
+        if *lane.fields == *fields {
+            return Ok(());
+        }
+        Err(Error::PayloadMismatch {
+            name: lane.name.clone(),
+            declared: list_fields(&lane.fields),
+            found: list_fields(fields),
+        })
     }
 
     /// Whether every entry of every list is of a wire that can be. Data from outside may be damaged.

@@ -10,7 +10,7 @@ use smol_str::SmolStr;
 
 use crate::{
     error::Error, geometry::Rotation, object::ObjectId, scene::SceneId, signal::check_path, slots::Slots,
-    whereabouts::check_place,
+    state::State, whereabouts::check_place,
 };
 
 new_key_type! {
@@ -65,13 +65,34 @@ impl Spots {
         self.find(&smol_str::format_smolstr!("{scene}.{name}")).or_else(|| self.find(name))
     }
 
-    /// Ends the spots that are meant.
-    pub(crate) fn remove_where(&mut self, meant: impl Fn(&Spot) -> bool) {
-        let ids: Vec<_> = self.all.iter().filter(|(_, spot)| meant(spot)).map(|(id, _)| id).collect();
+    /// The first spot of a scene, in the order they were made.
+    pub(crate) fn first_of(&self, scene: SceneId) -> Option<&Spot> {
+        let spots = self.by_name.values().filter_map(|id| self.all.get(*id));
+        spots.into_iter().find(|spot| spot.scene == Some(scene))
+    }
+
+    fn remove(&mut self, id: SpotId) -> Option<Spot> {
+        let spot = self.all.remove(id)?;
+        Arc::make_mut(&mut self.by_name).shift_remove(&spot.name);
+        Some(spot)
+    }
+}
+
+impl State {
+    /// Ends the spots that are meant. Their names stay known for as long as the trace may speak of them.
+    pub(crate) fn end_spots(&mut self, meant: impl Fn(&Spot) -> bool) {
+        let all = self.spots.all.iter().filter(|(_, spot)| meant(spot));
+        let ids: Vec<_> = all.map(|(id, _)| id).collect();
         for id in ids {
-            if let Some(spot) = self.all.remove(id) {
-                Arc::make_mut(&mut self.by_name).swap_remove(&spot.name);
+            if let Some(spot) = self.spots.remove(id) {
+                self.gone.spot(id, spot.name, self.bus.trace.len());
             }
         }
+    }
+
+    /// The name of a spot, also of one that is gone while the trace may speak of it.
+    pub fn spot_name(&self, spot: SpotId) -> Option<&str> {
+        let here = self.spots.get(spot).map(|spot| spot.name.as_str());
+        here.or_else(|| self.gone.spots.get(spot).map(SmolStr::as_str))
     }
 }

@@ -13,7 +13,7 @@ use crate::{
     part::{Part, PartId, Pulse, Region, Touched},
     payload::Payload,
     scene::Scenes,
-    signal::{Signal, SignalId},
+    signal::Signal,
     space::{BodyKey, Reason, Shape, Touch, Tracker, ZoneKey},
     state::State,
     trace::{Event, RecordId},
@@ -142,9 +142,10 @@ impl State {
 
     /// An object's zones and its body touch again.
     pub(crate) fn light(&mut self, id: ObjectId) {
-        let Some(object) = self.objects.get(id).filter(|object| object.enabled && !object.fresh) else {
-            return;
-        };
+        let scenes = &self.scenes;
+        let on =
+            |object: &&crate::object::Object| object.enabled && !object.fresh && scenes.stands(object.scene);
+        let Some(object) = self.objects.get(id).filter(on) else { return };
         if let Some(body) = object.body.as_ref().filter(|_| !self.is_passable(id)) {
             self.tracker.enable(body.key, true);
         }
@@ -196,16 +197,6 @@ impl State {
         self.prompt();
     }
 
-    /// Whether a signal tells who came into a zone.
-    pub(crate) fn tells_who_entered(&self, signal: SignalId) -> bool {
-        let object = self.bus.signals.lane(signal).and_then(|lane| lane.of);
-        let mut parts = object.into_iter().flat_map(|object| self.parts_of(object));
-        parts.any(|part| {
-            let slot = self.parts.get(*part);
-            slot.is_some_and(|slot| slot.zone.is_some() && slot.signals.get(ENTERED) == Some(&signal))
-        })
-    }
-
     /// What a touch came from: what moved the zone, or the body.
     fn cause_of(&self, touch: &Touch) -> Option<RecordId> {
         let moved = match touch.reason {
@@ -238,7 +229,13 @@ impl State {
         facts.count += 1;
         let (zone, count) = (facts.part, facts.count);
         let Some(body) = self.tracker.body(touch.body).copied() else { return };
-        let doing = self.note_touch(cause, body, zone, Event::Entered { zone, body, reason: touch.reason });
+        let doing = self.note_touch(
+            cause,
+            body,
+            zone,
+            touch.reason,
+            Event::Entered { zone, body, reason: touch.reason },
+        );
         self.give(zone, ENTERED, Touched { reason: touch.reason }, doing);
         if count == 1 {
             self.give(zone, OCCUPIED, (), doing);
@@ -250,7 +247,13 @@ impl State {
         facts.count = facts.count.saturating_sub(1);
         let (zone, count) = (facts.part, facts.count);
         let Some(body) = self.tracker.body(touch.body).copied() else { return };
-        let doing = self.note_touch(cause, body, zone, Event::Left { zone, body, reason: touch.reason });
+        let doing = self.note_touch(
+            cause,
+            body,
+            zone,
+            touch.reason,
+            Event::Left { zone, body, reason: touch.reason },
+        );
         self.still(zone, body);
         self.give(zone, LEFT, Touched { reason: touch.reason }, doing);
         if count == 0 {
@@ -258,10 +261,19 @@ impl State {
         }
     }
 
-    fn note_touch(&mut self, cause: Option<RecordId>, body: ObjectId, zone: PartId, event: Event) -> Doing {
+    fn note_touch(
+        &mut self,
+        cause: Option<RecordId>,
+        body: ObjectId,
+        zone: PartId,
+        reason: Reason,
+        event: Event,
+    ) -> Doing {
         let record = self.bus.trace.note(cause, 0, event);
         self.bus.watches.changed(Read::Zone(zone), record);
-        Doing { who: Some(body), cause: record, by: None }
+        // Who did not walk is not sent on by what that brings about.
+        let arrived = matches!(reason, Reason::Sent | Reason::Placed | Reason::SceneLeft).then_some(body);
+        Doing { arrived, ..Doing::of(Some(body), record) }
     }
 
     /// Emits a signal of a part, by its number.

@@ -63,9 +63,14 @@ impl State {
         self.scenes.ids().filter(|scene| self.scenes.is_loaded(*scene))
     }
 
+    /// Whether what belongs to a scene has been made.
+    pub fn is_loaded(&self, scene: SceneId) -> bool {
+        self.scenes.is_loaded(scene)
+    }
+
     /// Whether a scene is loaded and stands still, since nobody is in it.
     pub fn is_frozen(&self, scene: SceneId) -> bool {
-        self.scenes.is_frozen(Some(scene))
+        self.scenes.is_loaded(scene) && self.scenes.is_frozen(Some(scene))
     }
 
     /// The scene an object is in; `None` for a manager, and for what was made before any scene.
@@ -139,7 +144,7 @@ impl State {
         let number = self.player_number(player).unwrap_or_default();
         let cause = self.bus.trace.note(cause, 0, Event::Joined { player, number });
         let scene = self.scene_of(player);
-        let doing = Doing { who: Some(player), cause, by: None };
+        let doing = Doing::of(Some(player), cause);
         self.tell_all_and_scene("joined", scene, &[], doing);
     }
 
@@ -157,6 +162,9 @@ impl State {
 
     /// A body goes to a spot of another scene in this tick's upkeep. Of several in one tick the last one counts.
     pub(crate) fn send_away(&mut self, body: ObjectId, scene: &Text, spot: &Text, doing: Doing) {
+        if self.stays_here(body, doing) {
+            return;
+        }
         let (scene, spot) = (scene.clone(), spot.clone());
         let event = Event::SentAway { body, scene: scene.clone(), spot: spot.clone() };
         let cause = self.bus.trace.note(doing.cause, 0, event);
@@ -194,7 +202,7 @@ impl State {
         self.relocate(leaving.body, pose, Way::Sent, cause)?;
         let from = from.and_then(|from| self.scenes.name(from)).cloned().unwrap_or_default();
         let values = [Value::Text(from), Value::Text(name), Value::Rotation(pose.facing)];
-        let doing = Doing { who: Some(leaving.body), cause, by: None };
+        let doing = Doing { arrived: Some(leaving.body), ..Doing::of(Some(leaving.body), cause) };
         self.tell_all_and_scene("arrived", Some(to), &values, doing);
         Ok(())
     }
@@ -208,8 +216,9 @@ impl State {
         cause: Option<RecordId>,
     ) -> Result<Option<SceneId>, Error> {
         let from = self.objects.get(id).ok_or(Error::NoSuchObject)?.scene;
+        let traveller = id;
         self.let_go(id, cause);
-        let doing = Doing { who: Some(id), cause, by: None };
+        let doing = Doing { arrived: Some(id), ..Doing::of(Some(id), cause) };
         let mut going = vec![id];
         while let Some(id) = going.pop() {
             self.darken(id, Reason::SceneLeft, Reason::SceneLeft, doing);
@@ -229,8 +238,13 @@ impl State {
                 }
             }
             self.review_groups(id);
+            self.review_wires(id, from);
             self.review_alarms(id);
             self.light(id);
+        }
+        if let Some(to) = to.filter(|to| !self.scenes.is_loaded(*to) && self.objects.get(traveller).is_some())
+        {
+            self.sleep_in(to);
         }
         self.bus.watches.changed(crate::watch::Read::Objects, cause);
         Ok(from)
@@ -267,6 +281,26 @@ impl State {
         due.filter(|(_, when)| *when != WhenEmpty::Running).collect()
     }
 
+    /// The wires of an object that came from one scene to another sleep if that stands still, and what waits of them
+    /// goes along.
+    fn review_wires(&mut self, id: ObjectId, from: Option<SceneId>) {
+        let Some(object) = self.objects.get(id) else { return };
+        let (wires, on) = (object.wires.clone(), object.enabled && !self.scenes.is_frozen(object.scene));
+        for wire in &wires {
+            self.set_wire_flag(*wire, ASLEEP, !on);
+        }
+        let now = self.clock.now;
+        let Some(before) = from.and_then(|from| self.scenes.get_mut(from)) else { return };
+        let Some(since) = before.frozen else { return };
+        let slept = std::mem::take(&mut before.asleep);
+        let (mine, others): (Vec<_>, Vec<_>) =
+            slept.into_iter().partition(|(_, run)| wires.contains(&run.wire));
+        before.asleep = others;
+        for (due, run) in mine {
+            self.wake_up(run, due, now.0.saturating_sub(since.0));
+        }
+    }
+
     fn wires_of(&self, scene: SceneId) -> Vec<WireId> {
         let all = self.wires.iter().map(|(id, wire)| (wire.number, id));
         let mut of: Vec<_> = all.filter(|(_, id)| self.scene_of_wire(*id) == Some(scene)).collect();
@@ -276,33 +310,51 @@ impl State {
 
     /// A scene stands still: nothing of it moves, hears or waits on.
     pub(crate) fn freeze(&mut self, id: SceneId) {
+        if self.scenes.get(id).is_some_and(|scene| scene.frozen.is_none()) {
+            self.bus.trace.note(None, 0, Event::Frozen { scene: id });
+            self.sleep_in(id);
+        }
+    }
+
+    /// Everything that is in a scene sleeps: nothing of it moves, hears or waits on.
+    fn sleep_in(&mut self, id: SceneId) {
         let now = self.clock.now;
         let wires = self.wires_of(id);
-        let Some(scene) = self.scenes.get_mut(id).filter(|scene| scene.frozen.is_none()) else { return };
-        scene.frozen = Some(now);
-        self.scenes.frozen += 1;
-        self.bus.trace.note(None, 0, Event::Frozen { scene: id });
+        let Some(scene) = self.scenes.get_mut(id) else { return };
+        let begins = scene.frozen.is_none();
+        let since = *scene.frozen.get_or_insert(now);
+        self.scenes.frozen += u32::from(begins);
         let mut asleep = Vec::new();
         for wire in wires {
             self.set_wire_flag(wire, ASLEEP, true);
             asleep.append(&mut self.put_to_sleep(wire));
         }
         asleep.sort_by_key(|(key, _)| key.1);
+        // What falls asleep later than the scene did has slept for less when it wakes.
+        let later = now.0.saturating_sub(since.0);
         if let Some(scene) = self.scenes.get_mut(id) {
-            scene.asleep = asleep.into_iter().map(|((due, _), run)| (due, run)).collect();
+            let due = |due: crate::clock::Tick| crate::clock::Tick(due.0.saturating_sub(later));
+            scene.asleep.extend(asleep.into_iter().map(|((when, _), run)| (due(when), run)));
         }
         self.review_alarms_of(id);
     }
 
     /// A frozen scene goes on: what waited has as much time left as it had.
     pub(crate) fn thaw(&mut self, id: SceneId) {
+        if self.scenes.get(id).is_some_and(|scene| scene.frozen.is_some()) {
+            self.bus.trace.note(None, 0, Event::Thawed { scene: id });
+            self.wake_in(id);
+        }
+    }
+
+    /// Everything that is in a scene wakes: what waited has as much time left as it had.
+    pub(crate) fn wake_in(&mut self, id: SceneId) {
         let now = self.clock.now;
         let Some(scene) = self.scenes.get_mut(id) else { return };
         let Some(since) = scene.frozen.take() else { return };
         let asleep = std::mem::take(&mut scene.asleep);
         scene.empty_since = None;
         self.scenes.frozen -= 1;
-        self.bus.trace.note(None, 0, Event::Thawed { scene: id });
         for wire in self.wires_of(id) {
             let owner = self.wires.get(wire).and_then(|wire| wire.owner);
             let on = owner.is_none_or(|owner| self.is_enabled(owner));
@@ -317,8 +369,17 @@ impl State {
         self.review_alarms_of(id);
     }
 
+    /// What was brought to a scene and slept there while that was not loaded wakes.
+    pub(crate) fn wake_brought(&mut self, id: SceneId) {
+        self.wake_in(id);
+        let here = self.objects.iter().filter(|(_, object)| object.scene == Some(id));
+        let here: Vec<_> = here.map(|(id, _)| id).collect();
+        here.into_iter().for_each(|object| self.light(object));
+    }
+
     /// Ends a scene: its objects by number, then the wires that belong to none of them. Managers stay, and so do players
-    /// with what they carry; they are in no scene then.
+    /// with what they carry; they are in no scene then. What was brought there from elsewhere stays too, and sleeps where
+    /// it lies until the scene is loaded again.
     pub(crate) fn unload_scene(&mut self, scene: SceneId) {
         if self.scenes.is_loaded(scene) {
             self.put_in_memory(scene);
@@ -331,6 +392,7 @@ impl State {
         let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
         let doing = Doing { cause, ..Doing::default() };
         self.memory.quiet = true;
+        self.wake_in(scene);
         let stays: Vec<_> = self.players().filter(|player| self.scene_of(*player) == Some(scene)).collect();
         for player in stays {
             if let Err(error) = self.change_scene(player, None, cause) {
@@ -338,9 +400,16 @@ impl State {
             }
         }
         let of = |object: &crate::object::Object| object.scene == Some(scene) && !object.manages;
-        let objects: Vec<_> =
-            self.objects.iter().filter(|(_, object)| of(object)).map(|(id, _)| id).collect();
-        for object in objects {
+        let here = self.objects.iter().filter(|(_, object)| of(object));
+        let (own, brought): (Vec<_>, Vec<_>) =
+            here.map(|(id, object)| (id, object.home == Some(scene))).partition(|(_, own)| *own);
+        for (object, _) in &brought {
+            if let Err(error) = self.set_parent(*object, None) {
+                self.fault(&error, doing);
+            }
+            self.darken(*object, Reason::SceneLeft, Reason::SceneLeft, doing);
+        }
+        for (object, _) in own {
             // It may have ended with what it hung on.
             if self.objects.get(object).is_some()
                 && let Err(error) = self.destroy(object, doing)
@@ -354,15 +423,20 @@ impl State {
             self.cut_now(wire, Doing::default());
         }
         self.end_binds(scene);
-        self.spots.remove_where(|spot| spot.scene == Some(scene));
+        self.end_spots(|spot| spot.scene == Some(scene));
         let vars: Vec<_> =
             self.vars.iter().filter(|(_, var)| var.scene == Some(scene)).map(|(id, _)| id).collect();
         for var in vars {
-            self.vars.remove(var);
+            if let Some(gone) = self.vars.remove(var) {
+                self.gone.var(var, gone.name, self.bus.trace.len());
+            }
         }
         self.tasks.iter_mut().filter(|task| task.scene == Some(scene)).for_each(|task| task.ended = true);
         self.memory.quiet = false;
         self.scenes.unloaded(scene);
+        if !brought.is_empty() {
+            self.sleep_in(scene);
+        }
     }
 
     /// The spot of a scene's whole name or of what comes after it, for whoever wants to know before going there.

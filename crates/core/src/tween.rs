@@ -145,6 +145,7 @@ impl State {
             Moved::Place(object) => (self.place(object)?.into(), to),
             Moved::Facing(object) => (self.objects.get(object).ok_or(Error::NoSuchObject)?.facing.into(), to),
         };
+        doing = doing.later();
         let until = self.clock.now + length;
         let event = Event::Tweens { moved, to: to.clone(), until };
         doing.cause = self.bus.trace.note(doing.cause, 0, event).or(doing.cause);

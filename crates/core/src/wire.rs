@@ -123,6 +123,12 @@ pub(crate) const DELAYED: u32 = 32;
 /// It puts the payload into a mailbox.
 pub(crate) const MAILBOX: u32 = 64;
 
+/// It fell asleep in the course of the delivery under way, which it does not hear even if it wakes again.
+pub(crate) const DOZED: u32 = 128;
+
+/// What it is called with is made from the values the signal carries, which may not fit.
+pub(crate) const MADE: u32 = 256;
+
 /// A wire on the list of a signal.
 #[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Entry {
@@ -244,12 +250,15 @@ pub struct RefusalCounts {
     pub cooling: u64,
     /// Its reaction was still running.
     pub running: u64,
+    /// What the signal carried was nothing its closure could take.
+    #[serde(default)]
+    pub payload: u64,
 }
 
 impl RefusalCounts {
     /// All of them.
     pub fn all(self) -> u64 {
-        self.who + self.guard + self.spent + self.cooling + self.running
+        self.who + self.guard + self.spent + self.cooling + self.running + self.payload
     }
 
     pub(crate) fn count(&mut self, why: &Refusal) {
@@ -260,6 +269,7 @@ impl RefusalCounts {
             Refusal::Spent => self.spent += 1,
             Refusal::Cooling { .. } => self.cooling += 1,
             Refusal::Running => self.running += 1,
+            Refusal::Payload => self.payload += 1,
         }
     }
 }
@@ -290,6 +300,9 @@ pub(crate) struct Wires {
     pub(crate) joining: Vec<(WireId, SignalId)>,
     /// Cut in this tick; freed in its upkeep.
     pub(crate) cut: Vec<WireId>,
+    /// Those that fell asleep in the course of the delivery under way.
+    #[serde(skip)]
+    pub(crate) dozed: Vec<WireId>,
 }
 
 impl Wires {
@@ -337,7 +350,7 @@ impl Wires {
 
     pub(crate) fn entry(&self, id: WireId) -> Option<Entry> {
         let wire = self.info.get(id)?;
-        let plain = self.hot[wire.hot as usize].flags & !(ASLEEP | CUT) == 0;
+        let plain = self.hot[wire.hot as usize].flags & !(ASLEEP | CUT | DOZED) == 0;
         Some(Entry { wire: id, hot: wire.hot, closure: wire.closure, plain })
     }
 

@@ -19,7 +19,7 @@ payload! {
 fn delivering_allocates_nothing_in_the_steady_state() {
     for trace in [TraceLevel::Off, TraceLevel::Counts, TraceLevel::Full] {
         let mut world = World::<f64>::with(Config { trace, kept: 512, ..Config::default() });
-        let [first, second] = ["first", "second"].map(|name| world.signal::<Rung>(name).unwrap());
+        let [first, second] = ["first", "second"].map(|name| world.declare_signal::<Rung>(name).unwrap());
         for _ in 0..16 {
             world.on(first).run(|sum: &mut f64, rung, _| *sum += rung.strokes).unwrap();
         }

@@ -1,14 +1,10 @@
 //! Calls that cannot be taken give typed errors, and change nothing.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
-#[allow(dead_code, reason = "each test binary uses its own share of the support")]
-mod support;
-
+use super::support::{self, towpath};
 use stoicheon_core::{
     Config, Door, Error, Expr, Group, NoSuchSignal, SignalName, Snapshot, Steps, TickRate, Value, Vec3,
     World, Zone, payload, secs,
 };
-use support::towpath;
 
 payload! {
     /// One payload.
@@ -30,7 +26,7 @@ fn spans_and_frames_that_are_no_time_are_refused() {
         assert!(matches!(rate.ticks(secs(span)), Err(Error::BadDuration { .. })), "{span}");
     }
     let (mut world, before) = (World::<()>::new(), 0);
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     for span in [0.0, -1.0, f64::NAN] {
         assert!(matches!(
             world.on(bell).cooldown(secs(span)).run(|(), (), _| ()),
@@ -67,7 +63,7 @@ fn stale_ids_are_refused() {
     assert_eq!(world.part::<Door>(door.part).err(), Some(Error::NoSuchPart));
     assert_eq!(world.emit(door.opened, ()), Err(NoSuchSignal.into()));
     assert_eq!(world.on(door.opened).run(|_, (), _| ()).err(), Some(NoSuchSignal.into()));
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     assert_eq!(world.on(bell).owned_by(gate).run(|_, (), _| ()).err(), Some(Error::NoSuchObject));
     assert_eq!(world.attach(gate, Zone::boxed(Vec3::ONE)).err(), Some(Error::NoSuchObject));
     // A new object in the old one's place is not taken for it.
@@ -84,7 +80,7 @@ fn a_wire_is_cut_once() {
     assert_eq!(scene.world.cut(wire), Err(Error::NoSuchWire));
     assert_eq!(scene.world.wire_counts(wire).err(), Some(Error::NoSuchWire));
     // Within a reaction too: the second cut fails, and the fault is on record.
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     let wire = scene
         .world
         .on(bell)
@@ -109,18 +105,18 @@ fn a_wire_is_cut_once() {
 #[test]
 fn one_name_has_one_payload() {
     let mut world = World::<()>::new();
-    world.signal::<One>("rung").unwrap();
-    let error = world.signal::<Two>("rung").unwrap_err();
+    world.declare_signal::<One>("rung").unwrap();
+    let error = world.declare_signal::<Two>("rung").unwrap_err();
     assert_eq!(
         error.to_string(),
         "signal \"rung\" carries (number: number), and here it is used with (count: number)"
     );
     assert!(matches!(
-        world.effect::<One>("bell").and(world.effect::<Two>("bell")),
+        world.declare_effect::<One>("bell").and(world.declare_effect::<Two>("bell")),
         Err(Error::PayloadMismatch { .. })
     ));
     let lamp = world.object("lamp").tag("lit").add().unwrap();
-    world.signal_of::<One>(lamp, "flicker").unwrap();
+    world.declare_signal_of::<One>(lamp, "flicker").unwrap();
     let flicker = SignalName::<Two>::new("flicker");
     let group = world.on_every(Group::tagged("lit"), flicker).run(|(), _, _| ());
     assert!(matches!(group, Err(Error::PayloadMismatch { .. })), "{group:?}");
@@ -173,7 +169,7 @@ fn expressions_never_panic() {
 #[test]
 fn a_world_that_was_broken_off_goes_on_only_from_a_snapshot() {
     let mut world = World::<()>::new();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).run(|(), (), _| assert!(std::hint::black_box(false), "a reaction fails")).unwrap();
     let snapshot = world.snapshot().unwrap();
     world.emit(bell, ()).unwrap();

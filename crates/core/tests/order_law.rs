@@ -1,17 +1,13 @@
 //! The order law, sentence by sentence. `docs/order-law.md` names the test of each.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
-
-#[allow(dead_code, reason = "each test binary uses its own share of the support")]
-mod support;
 
 use std::rc::Rc;
 
+use super::support::{PAD, told, told_since, towpath};
 use insta::assert_debug_snapshot;
 use stoicheon_core::{
     Config, Door, Error, Event, Expr, NoSuchSignal, Phase, Steps, Tick, TickRate, TraceLevel, Vec3, World,
     Zone, secs,
 };
-use support::{PAD, told, told_since, towpath};
 
 /// A note-taking reaction.
 macro_rules! note {
@@ -24,7 +20,7 @@ macro_rules! note {
 fn the_six_phases_come_in_their_order() {
     let mut scene = towpath();
     let level = scene.world.var("level", 0.0).unwrap();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     // Due in the tick in which everything else happens too.
     scene.world.on(bell).run_steps(Steps::new().wait(secs(0.1)).set(level, 1.0)).unwrap();
     scene.world.never(Expr::var(level).more_than(0.5));
@@ -76,7 +72,7 @@ fn inputs_take_effect_in_the_order_they_were_handed_in() {
 #[test]
 fn waits_come_due_by_tick_then_in_the_order_they_began() {
     let mut world = World::<()>::new();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     let [a, b, c] = ["a", "b", "c"].map(|name| world.var(name, 0.0).unwrap());
     world.on(bell).run_steps(Steps::new().wait(secs(0.2)).set(a, 1.0)).unwrap();
     world.on(bell).run_steps(Steps::new().wait(secs(0.1)).set(b, 1.0)).unwrap();
@@ -211,7 +207,7 @@ fn a_zone_goes_where_its_object_goes() {
 #[test]
 fn a_signal_reaches_its_wires_by_order_then_as_wired() {
     let mut scene = towpath();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     for (order, name) in [(5, "late"), (0, "first"), (-3, "early"), (0, "second")] {
         scene.world.on(bell).order(order).run(note!(name)).unwrap();
     }
@@ -243,7 +239,7 @@ fn other_order_numbers_give_another_trace() {
 #[test]
 fn one_signal_reaches_all_its_wires_before_the_next_one_starts() {
     let mut scene = towpath();
-    let [first, second] = ["first", "second"].map(|name| scene.world.signal::<()>(name).unwrap());
+    let [first, second] = ["first", "second"].map(|name| scene.world.declare_signal::<()>(name).unwrap());
     scene
         .world
         .on(first)
@@ -265,7 +261,7 @@ fn one_signal_reaches_all_its_wires_before_the_next_one_starts() {
 fn what_a_reaction_changes_is_true_at_once() {
     let mut scene = towpath();
     let level = scene.world.var("level", 0.0).unwrap();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     scene.world.on(bell).run(move |_, (), cx| cx.set(level, 1.0)).unwrap();
     scene.world.on(bell).when(Expr::var(level).equals(1.0)).run(note!("sees it")).unwrap();
     scene.world.emit(bell, ()).unwrap();
@@ -275,7 +271,7 @@ fn what_a_reaction_changes_is_true_at_once() {
 #[test]
 fn a_wire_made_in_a_delivery_does_not_see_that_delivery() {
     let mut scene = towpath();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     scene
         .world
         .on(bell)
@@ -290,7 +286,7 @@ fn a_wire_made_in_a_delivery_does_not_see_that_delivery() {
 #[test]
 fn disabling_an_owner_in_a_delivery_keeps_its_later_wires_from_hearing_it() {
     let mut scene = towpath();
-    let (bell, gate) = (scene.world.signal::<()>("bell").unwrap(), scene.gate);
+    let (bell, gate) = (scene.world.declare_signal::<()>("bell").unwrap(), scene.gate);
     scene.world.on(bell).run(move |_, (), cx| cx.disable(gate)).unwrap();
     scene.world.on(bell).owned_by(gate).order(1).run(note!("gate hears")).unwrap();
     scene.world.emit(bell, ()).unwrap();
@@ -305,7 +301,7 @@ fn disabling_an_owner_in_a_delivery_keeps_its_later_wires_from_hearing_it() {
 #[test]
 fn destroying_an_owner_in_a_delivery_ends_its_wires_at_once_and_frees_them_in_upkeep() {
     let mut scene = towpath();
-    let (bell, gate) = (scene.world.signal::<()>("bell").unwrap(), scene.gate);
+    let (bell, gate) = (scene.world.declare_signal::<()>("bell").unwrap(), scene.gate);
     let held = Rc::new(());
     let holds = Rc::clone(&held);
     scene.world.on(bell).run(move |_, (), cx| cx.destroy(gate)).unwrap();
@@ -332,7 +328,7 @@ fn a_zone_that_goes_dark_first_reports_left_for_everyone_inside() {
     let bob = scene.world.player("bob").at(PAD).add().unwrap();
     scene.world.on(zone.left).run(note!("the lock hears left")).unwrap();
     scene.world.on(zone.left).owned_by(pad).order(1).run(note!("the pad hears left")).unwrap();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     scene.world.on(bell).run(move |_, (), cx| cx.disable(pad)).unwrap();
     scene.world.put(scene.ada, PAD).unwrap();
     scene.run(1);
@@ -367,7 +363,7 @@ fn a_zone_that_goes_dark_first_reports_left_for_everyone_inside() {
 #[test]
 fn a_waiting_sequence_ends_with_its_owner() {
     let mut scene = towpath();
-    let (bell, gate) = (scene.world.signal::<()>("bell").unwrap(), scene.gate);
+    let (bell, gate) = (scene.world.declare_signal::<()>("bell").unwrap(), scene.gate);
     let level = scene.world.var("level", 0.0).unwrap();
     scene.world.on(bell).owned_by(gate).run_steps(Steps::new().wait(secs(0.1)).set(level, 1.0)).unwrap();
     scene.world.emit(bell, ()).unwrap();
@@ -381,8 +377,8 @@ fn a_waiting_sequence_ends_with_its_owner() {
 #[test]
 fn two_signals_that_feed_each_other_end_the_tick_and_the_loop_is_named() {
     let mut world = World::<()>::new();
-    let [ping, echo] = ["ping", "pong"].map(|name| world.signal::<()>(name).unwrap());
-    let quiet = world.signal::<()>("quiet").unwrap();
+    let [ping, echo] = ["ping", "pong"].map(|name| world.declare_signal::<()>(name).unwrap());
+    let quiet = world.declare_signal::<()>("quiet").unwrap();
     world.on(quiet).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
     world.on(ping).run(move |(), (), cx| cx.emit(echo, ())).unwrap();
     world.on(echo).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
@@ -407,7 +403,7 @@ fn two_signals_that_feed_each_other_end_the_tick_and_the_loop_is_named() {
 fn a_loop_is_named_without_a_trace_too() {
     let config = Config { trace: TraceLevel::Off, rounds: 50, ..Config::default() };
     let mut world = World::<()>::with(config);
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).run(move |(), (), cx| cx.emit(bell, ())).unwrap();
     world.emit(bell, ()).unwrap();
     let Err(Error::Runaway { chain, .. }) = world.step(&mut ()) else { panic!("it came to rest") };

@@ -1,10 +1,7 @@
 //! Random programs, run by the world and by a naive model of the law: who takes what, in which order, must agree
 //! exactly. What was found is kept as tests of its own in `wires.rs`.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
-mod model;
-
-use model::{Action, Input, Model, Program, Template};
+use super::model::{self, Action, Input, Model, Program, Template};
 use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
     Config, Cx, Error, Group, ObjectId, On, Signal, SignalName, TickRate, TraceLevel, WireId, World, payload,
@@ -102,7 +99,7 @@ fn start(program: &Program, trace: TraceLevel) -> (World<Game>, Game) {
     let mut world = World::with(config);
     let mut game = Game {
         program: program.clone(),
-        signals: (0..3).map(|index| world.signal(&format!("signal_{index}")).unwrap()).collect(),
+        signals: (0..3).map(|index| world.declare_signal(&format!("signal_{index}")).unwrap()).collect(),
         objects: (0..3).map(|index| world.object(&format!("object_{index}")).add().unwrap()).collect(),
         wires: Vec::new(),
         log: Vec::new(),
@@ -184,7 +181,7 @@ proptest! {
         let mut world = World::<Vec<usize>>::new();
         let mut members = [false; 4];
         let lamps: Vec<_> = (0..4).map(|index| world.object(&format!("lamp_{index}")).add().unwrap()).collect();
-        let calls: Vec<_> = lamps.iter().map(|lamp| world.signal_of::<()>(*lamp, "call").unwrap()).collect();
+        let calls: Vec<_> = lamps.iter().map(|lamp| world.declare_signal_of::<()>(*lamp, "call").unwrap()).collect();
         let mut dark = [false; 4];
         for index in 0..4_usize {
             let call = calls[index];

@@ -1,5 +1,4 @@
 //! Random players in random scenes: nobody is lost, whatever is saved, put aside and taken up again.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::collections::{BTreeMap, BTreeSet};
 

@@ -1,6 +1,5 @@
 //! Who touches what: random shapes, walks and changes against a model that looks at every pair, and shapes against
 //! samples of themselves.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::collections::BTreeMap;
 
@@ -535,6 +534,54 @@ proptest! {
                 of_the_other.iter().any(|other| (*other - *corner).length() < 1e-3)
             });
             prop_assert_eq!(shared.count(), 2, "neighbours share an edge");
+        }
+    }
+}
+
+#[test]
+fn a_corner_of_three_hexagons_is_in_the_one_of_the_lowest_number_everywhere() {
+    for cells in [Cells::HexFlat, Cells::HexPointy] {
+        for (size, numbering) in [(1.0, Numbering::Axial), (0.7, Numbering::Odd), (2.5, Numbering::Even)] {
+            let grid = Grid::new(cells, size).unwrap().numbered(numbering).in_flat_scene();
+            let at = |along: f64, across: f64| {
+                let (along, across) = ((along * size) as f32, (across * size) as f32);
+                if cells == Cells::HexFlat {
+                    Vec3::new(along, across, 0.0)
+                } else {
+                    Vec3::new(across, along, 0.0)
+                }
+            };
+            let cell = |place| grid.cell_at(Pose::default(), place);
+            for column in -300..300 {
+                // Every second column has its middles on the axis, and so corners whose place a float can be.
+                let middle = 3.0 * f64::from(column);
+                if f64::from(at(middle + 1.0, 0.0).x.max(at(middle + 1.0, 0.0).y)) != (middle + 1.0) * size {
+                    continue;
+                }
+                let others = [at(middle + 1.5, 0.866), at(middle + 1.5, -0.866)].map(cell);
+                let three = [cell(at(middle, 0.0)), others[0], others[1]];
+                assert_eq!(Some(cell(at(middle + 1.0, 0.0))), three.into_iter().min(), "{cells:?} {column}");
+            }
+        }
+    }
+}
+
+#[test]
+fn a_box_is_as_long_as_it_says_and_one_without_an_end_has_none() {
+    let long = Shape::boxed(Vec3::new(2.0, 2.0, 6_000.0));
+    let ball = Shape::ball(0.5);
+    for (z, inside) in [(0.0, true), (2_400.0, true), (2_999.0, true), (3_001.0, false), (-2_999.0, true)] {
+        for shape in [None, Some(&ball)] {
+            let mut tracker = Tracker::new();
+            let zone = tracker.add_zone((), Some(long.clone()), Pose::default()).unwrap();
+            let start = Vec3::new(50.0, 0.0, z);
+            let body = tracker.add_body((), 1, start).unwrap();
+            tracker.shape_body(body, shape, Pose::at(start)).unwrap();
+            tracker.walk(body, Vec3::new(0.0, 0.0, z)).unwrap();
+            tracker.step(1, |_, _| true, &mut Touches::default());
+            let reach = if shape.is_some() { 0.5 } else { 0.0 };
+            let wanted = inside || z.abs() - reach <= 3_000.0;
+            assert_eq!(tracker.inside(zone).count() == 1, wanted, "at {z}");
         }
     }
 }

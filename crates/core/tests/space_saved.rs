@@ -1,6 +1,5 @@
 //! A world full of zones, prompts, rays, pushes and things that hang on each other, saved at any tick and gone on with in
 //! a fresh world: the same digest as without.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::collections::BTreeMap;
 

@@ -1,15 +1,11 @@
 //! Zones, prompts, rays and pushes in a world: what is told, to whom, and why.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
-#![allow(dead_code, reason = "the scene on the towpath is shared with other tests")]
 
-mod support;
-
+use super::support::{PAD, told, told_since, towpath};
 use stoicheon_core::{
     BodyShape, Error, Event, Expr, ObjectId, PartId, Pick, Pointing, Pose, Prompt, Push, Reason, Rotation,
     Seconds, Signal, Snapshot, Solid, Ticks, Vec3, World, Zone, ZoneHandle, glam, secs,
     space::{Cell, Cells, Grid, Shape},
 };
-use support::{PAD, told, told_since, towpath};
 
 fn at(x: f32, y: f32, z: f32) -> Vec3 {
     Vec3::new(x, y, z)
@@ -40,7 +36,7 @@ fn every_way_to_leave_a_zone_has_its_reason() {
         ("intake", "body_gone", |world, ada, _, _| world.destroy(ada).unwrap()),
         ("intake", "player_left", |world, ada, _, _| world.leave(ada).unwrap()),
         ("settle", "not_admitted", |world, ada, _, _| {
-            let bell = world.signal::<()>("bell").unwrap();
+            let bell = world.declare_signal::<()>("bell").unwrap();
             world.on(bell).run(move |_, (), cx| cx.untag(ada, "keeper")).unwrap();
             world.emit(bell, ()).unwrap();
         }),
@@ -341,7 +337,7 @@ fn whoever_is_a_player_no_more_has_his_prompt_withdrawn() {
     let mut scene = towpath();
     prompt(&mut scene.world, "bell", Vec3::X, Prompt::new("Ring"));
     assert_eq!(scene.run(1), ["bell offered ada"]);
-    let (ada, bell) = (scene.ada, scene.world.signal::<()>("retire").unwrap());
+    let (ada, bell) = (scene.ada, scene.world.declare_signal::<()>("retire").unwrap());
     scene.world.on(bell).run(move |_, (), cx| cx.untag(ada, "player")).unwrap();
     scene.world.emit(bell, ()).unwrap();
     assert_eq!(scene.run(2), ["bell withdrawn ada"]);

@@ -1,5 +1,4 @@
 //! Variables, expressions, binds and tweens.
-#![allow(clippy::unwrap_used, reason = "a test that cannot go on ends")]
 
 use stoicheon_core::{
     Among, Arithmetic, Colour, Comparison, Door, Ease, Error, Event, Expr, Function, Kept, Mishap, Moved,
@@ -19,7 +18,7 @@ fn mishaps(world: &World<()>) -> Vec<Mishap> {
 /// What an expression gives in a statement, and what went wrong on the way.
 fn work_out(expr: Expr) -> (Value, Vec<Mishap>) {
     let mut world = World::<()>::new();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     let result = world.declare(NewVar::new("result", Value::Nothing)).unwrap();
     world.on(bell).run_steps([Step::Set { target: Target::Var(result), to: expr }]).unwrap();
     world.emit(bell, ()).unwrap();
@@ -100,7 +99,7 @@ fn functions_do_as_they_say() {
 #[test]
 fn a_mishap_in_a_guard_is_traced_with_the_delivery() {
     let mut world = World::<()>::new();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     let none = world.var("none", 0.0).unwrap();
     let share = Expr::Arithmetic(Arithmetic::Divide, Box::new(1.0.into()), Box::new(Expr::var(none)));
     world.on(bell).when(share.more_than(0.5)).run_steps(&[] as &[Step]).unwrap();
@@ -113,7 +112,7 @@ fn a_mishap_in_a_guard_is_traced_with_the_delivery() {
 fn random_numbers_are_drawn_by_statements_alone_and_are_the_same_for_the_same_seed() {
     let draw = |seed| {
         let mut world = World::<()>::with(stoicheon_core::Config { seed, ..Default::default() });
-        let bell = world.signal::<()>("bell").unwrap();
+        let bell = world.declare_signal::<()>("bell").unwrap();
         let drawn = world.var("drawn", 0.0).unwrap();
         let random = Expr::Random(Box::new(2.0.into()), Box::new(4.0.into()));
         assert_eq!(world.evaluate(&random), Value::Nothing);
@@ -234,7 +233,7 @@ fn a_bind_follows_what_it_reads_through_other_binds_and_is_looked_at_only_then()
 fn a_bind_is_true_again_before_the_next_signal_is_delivered() {
     let Lamps { mut world, level, lit, .. } = lamps();
     world.bind(Kept::Var(lit), Expr::var(level).more_than(0.5)).unwrap();
-    let [up, look] = ["up", "look"].map(|name| world.signal::<()>(name).unwrap());
+    let [up, look] = ["up", "look"].map(|name| world.declare_signal::<()>(name).unwrap());
     let seen = world.var("seen", false).unwrap();
     let raise = [Step::Set { target: Target::Var(level), to: 1.0.into() }];
     world.on(up).run_steps(raise).unwrap();
@@ -295,7 +294,7 @@ fn a_bind_for_each_of_a_group_keeps_those_who_join_later_too() {
 #[test]
 fn a_tween_starts_where_the_value_is_arrives_exactly_and_gives_way_to_whatever_comes_after() {
     let Lamps { mut world, glow, .. } = lamps();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     let tween = |to: f64, ease| Step::Tween {
         target: Target::Var(glow),
         to: to.into(),

@@ -1,15 +1,11 @@
 //! What wires, groups, mailboxes, managers, scenes and causes promise.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
-#[allow(dead_code, reason = "each test binary uses its own share of the support")]
-mod support;
-
+use super::support::{PAD, told, told_since, towpath};
 use insta::assert_debug_snapshot;
 use stoicheon_core::{
     Busy, Config, Door, Error, Event, Expr, Group, Refusal, RefusalCounts, Steps, Tick, TraceLevel, Vec3,
     World, Zone, payload, secs,
 };
-use support::{PAD, told, told_since, towpath};
 
 payload! {
     /// The bell was rung.
@@ -29,7 +25,7 @@ macro_rules! note {
 
 fn bell() -> (World<Vec<String>>, stoicheon_core::Signal<()>) {
     let mut world = World::new();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     (world, bell)
 }
 
@@ -109,7 +105,7 @@ fn what_was_taken_counts_also_when_the_owner_sleeps_right_after() {
 #[test]
 fn a_delayed_reaction_begins_in_the_clocks_phase_with_the_payload_as_it_was() {
     let mut world = World::<Vec<String>>::new();
-    let rung = world.signal::<Rung>("rung").unwrap();
+    let rung = world.declare_signal::<Rung>("rung").unwrap();
     world
         .on(rung)
         .delay(secs(0.1))
@@ -169,7 +165,7 @@ fn cooldowns_limits_and_counts() {
 #[test]
 fn a_mailbox_keeps_payloads_in_order_until_they_are_read() {
     let mut scene = towpath();
-    let rung = scene.world.signal::<Rung>("rung").unwrap();
+    let rung = scene.world.declare_signal::<Rung>("rung").unwrap();
     let loud = scene
         .world
         .on(rung)
@@ -205,7 +201,7 @@ fn managers_are_found_by_role_are_told_first_and_outlive_scenes() {
         let ready = world.ready_of(object).unwrap();
         world.on(ready).run(note!(name)).unwrap();
     }
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).run(note!("a wire of the scene")).unwrap();
     world.on(bell).owned_by(keeper).run(note!("the keeper")).unwrap();
     let mut notes = Vec::new();
@@ -226,14 +222,14 @@ fn managers_are_found_by_role_are_told_first_and_outlive_scenes() {
 #[test]
 fn what_is_spawned_in_a_delivery_takes_part_from_the_next_tick_on() {
     let mut scene = towpath();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     scene
         .world
         .on(bell)
         .run(|_: &mut Vec<String>, (), cx| {
             let lamp = cx.object("lamp").at(Vec3::ZERO).add()?;
             let zone = cx.attach(lamp, Zone::boxed(Vec3::ONE))?;
-            let ready = cx.signal_of::<()>(lamp, "ready")?;
+            let ready = cx.ready_of(lamp)?;
             cx.on(ready).run(note!("ready")).map(drop)?;
             cx.on(zone.entered).run(note!("entered")).map(drop)
         })
@@ -314,7 +310,7 @@ fn why_not_gives_the_wires_that_came_nearest_and_what_refused_each() {
 fn each_trace_level_keeps_what_it_says() {
     let run = |trace| {
         let mut world = World::<Vec<String>>::with(Config { trace, kept: 4, ..Config::default() });
-        let bell = world.signal::<()>("bell").unwrap();
+        let bell = world.declare_signal::<()>("bell").unwrap();
         world.on(bell).run(note!("heard")).unwrap();
         world.on(bell).by("keeper").run(note!("by a keeper")).unwrap();
         ring(&mut world, bell, 3, &[1, 2]);
@@ -338,7 +334,7 @@ fn each_trace_level_keeps_what_it_says() {
 fn records_are_the_same_whether_many_are_kept_or_few() {
     let lines = |kept| {
         let mut world = World::<Vec<String>>::with(Config { kept, ..Config::default() });
-        let bell = world.signal::<()>("bell").unwrap();
+        let bell = world.declare_signal::<()>("bell").unwrap();
         for _ in 0..3 {
             world.on(bell).run(note!("heard")).unwrap();
         }
@@ -357,7 +353,7 @@ fn records_are_the_same_whether_many_are_kept_or_few() {
 #[test]
 fn a_snapshot_brings_back_what_was_destroyed_and_cut_since() {
     let mut scene = towpath();
-    let bell = scene.world.signal::<()>("bell").unwrap();
+    let bell = scene.world.declare_signal::<()>("bell").unwrap();
     scene.world.on(bell).owned_by(scene.gate).run(note!("the gate hears")).unwrap();
     scene.world.command(scene.door.part, Door::TO_OPEN).unwrap();
     scene.run(2);
@@ -374,7 +370,7 @@ fn a_snapshot_brings_back_what_was_destroyed_and_cut_since() {
         World::<Vec<String>>::with(Config { rollback: stoicheon_core::Ticks(10), ..Config::default() });
     let gate = world.object("upper_gate").add().unwrap();
     let door = world.attach(gate, Door::swing(85.0).over(secs(0.1))).unwrap();
-    let bell = world.signal::<()>("bell").unwrap();
+    let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).owned_by(gate).run(note!("the gate hears")).unwrap();
     world.command(door.part, Door::TO_OPEN).unwrap();
     let mut notes = Vec::new();

@@ -1,6 +1,6 @@
 //! The authority's end: one for all players.
 
-use stoicheon_core::{Side, State, Text, World};
+use stoicheon_core::{ObjectId, Side, State, Text, World};
 
 use crate::{
     Error,
@@ -11,11 +11,13 @@ use crate::{
 /// How many frames of one player are looked at before the others have their turn.
 const MOST_AT_ONCE: usize = 256;
 
-/// A line, and whose it is once that was said.
+/// A line, and whose it is.
 #[derive(Debug)]
 struct Guest<L> {
     line: L,
-    player: Option<Text>,
+    player: Text,
+    /// His program knows the same signals.
+    greeted: bool,
 }
 
 /// The ends of all players' lines in the program whose word counts.
@@ -36,14 +38,21 @@ impl<L: Line> AuthorityEnd<L> {
         Self::default()
     }
 
-    /// One more line.
-    pub fn accept(&mut self, line: L) {
-        self.guests.push(Guest { line, player: None });
+    /// One more line: that of a player, who is whom the host knows him to be, whatever his program may say.
+    ///
+    /// # Errors
+    /// [`Error::TwoLines`] while another line of that player is open.
+    pub fn accept(&mut self, player: &str, line: L) -> Result<(), Error> {
+        if self.guests.iter().any(|guest| guest.player == player) {
+            return Err(Error::TwoLines { player: player.into() });
+        }
+        self.guests.push(Guest { line, player: player.into(), greeted: false });
+        Ok(())
     }
 
-    /// The players whose lines are open, in the order they came.
+    /// The players whose programs fit, in the order their lines came.
     pub fn players(&self) -> impl Iterator<Item = &str> {
-        self.guests.iter().filter_map(|guest| guest.player.as_deref())
+        self.guests.iter().filter(|guest| guest.greeted).map(|guest| guest.player.as_str())
     }
 
     /// Takes in what players have sent, line by line, and sends what the world lets cross. To be called once a frame,
@@ -57,10 +66,9 @@ impl<L: Line> AuthorityEnd<L> {
         let mut open = Vec::new();
         let mut told = Ok(());
         for mut guest in std::mem::take(&mut self.guests) {
-            let taken: Vec<_> = open.iter().filter_map(|guest: &Guest<L>| guest.player.clone()).collect();
-            if guest.exchange(world, &outgoing, &taken).is_ok() {
+            if guest.exchange(world, &outgoing).is_ok() {
                 open.push(guest);
-            } else if let Some(player) = guest.player.and_then(|player| world.find(&player)) {
+            } else if let Some(player) = guest.body(world).filter(|_| guest.greeted) {
                 told = told.and(world.leave(player));
             }
         }
@@ -70,18 +78,23 @@ impl<L: Line> AuthorityEnd<L> {
 }
 
 impl<L: Line> Guest<L> {
+    /// The player, if he is in the world.
+    fn body(&self, state: &State) -> Option<ObjectId> {
+        let player = state.find_player(&self.player)?;
+        state.players().find(|here| *here == player)
+    }
+
     fn exchange<G: 'static>(
         &mut self,
         world: &mut World<G>,
         outgoing: &[FromAuthority],
-        taken: &[Text],
-    ) -> Result<(), Error> {
+    ) -> Result<(), Broken> {
         for _ in 0..MOST_AT_ONCE {
             let Some(frame) = receive::<FromPlayer>(&mut self.line)? else { break };
             match frame {
-                FromPlayer::Hello { player, signals } => self.greet(player, &signals, taken, world)?,
+                FromPlayer::Hello { signals } => self.greet(&signals, world)?,
                 FromPlayer::Message(message) => {
-                    let from = self.player.as_ref().and_then(|player| world.find(player));
+                    let from = self.body(world).filter(|_| self.greeted);
                     if let Err(error) = world.receive(from, &message) {
                         let why = error.to_string().into();
                         send(&mut self.line, &FromAuthority::Refused { signal: message.signal, why })?;
@@ -94,37 +107,27 @@ impl<L: Line> Guest<L> {
                 }
             }
         }
-        if self.player.is_some() {
+        if self.greeted {
             outgoing.iter().try_for_each(|message| send(&mut self.line, message))?;
         }
         Ok(())
     }
 
-    /// A line says whose it is, once.
-    fn greet<G: 'static>(
-        &mut self,
-        player: Text,
-        signals: &[Known],
-        taken: &[Text],
-        world: &mut World<G>,
-    ) -> Result<(), Error> {
-        if self.player.is_some() || taken.contains(&player) {
-            return Err(Broken::new(format!("{player} is here already")).into());
+    /// A program says what it knows, once.
+    fn greet<G: 'static>(&mut self, signals: &[Known], world: &mut World<G>) -> Result<(), Broken> {
+        if self.greeted {
+            return Err(Broken::new("greeted twice"));
         }
-        let unfit = differences(signals, world);
-        if !unfit.is_empty() {
-            send(&mut self.line, &FromAuthority::Unfit(unfit))?;
-            return Ok(());
-        }
+        let mut unfit = differences(signals, world);
         // A stranger comes in only if the world knows where he begins: the host may make him before.
-        if world.find(&player).is_none()
-            && let Err(error) = world.join(&player, None)
+        if unfit.is_empty()
+            && self.body(world).is_none()
+            && let Err(error) = world.join(&self.player, None)
         {
-            send(&mut self.line, &FromAuthority::Unfit(vec![error.to_string().into()]))?;
-            return Ok(());
+            unfit.push(error.to_string().into());
         }
-        self.player = Some(player);
-        Ok(send(&mut self.line, &FromAuthority::Welcome)?)
+        self.greeted = unfit.is_empty();
+        send(&mut self.line, &if self.greeted { FromAuthority::Welcome } else { FromAuthority::Unfit(unfit) })
     }
 }
 

@@ -22,9 +22,8 @@ pub(crate) fn known(state: &State) -> Vec<Known> {
 /// What a player's end says.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) enum FromPlayer {
-    /// Who it is, and the signals it knows to cross.
+    /// The signals it knows to cross.
     Hello {
-        player: Text,
         signals: Vec<Known>,
     },
     Message(Message),

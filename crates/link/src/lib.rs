@@ -4,7 +4,8 @@
 //! [`Line`], which carries frames of bytes and knows nothing of worlds: [`loopback`] is two ends of one in memory, and a
 //! socket is another.
 //!
-//! The authority believes nothing it is told. Whoever's line a request came by is who sent it; a signal that does not
+//! The authority believes nothing it is told. Whose line it is, its host says as it accepts it, and whoever's line a request
+//! came by is who sent it; a signal that does not
 //! cross, a payload that does not fit, or a player who may not send it, is refused, and the player's end hears why.
 //!
 //! ```
@@ -19,9 +20,9 @@
 //! there.player("ada").add()?;
 //!
 //! let (one, other) = loopback();
-//! let mut player = PlayerEnd::new("ada", one);
+//! let mut player = PlayerEnd::new(one);
 //! let mut authority = AuthorityEnd::new();
-//! authority.accept(other);
+//! authority.accept("ada", other)?;
 //! let ring = here.signal::<()>("ring")?;
 //! here.emit(ring, ())?;
 //! let mut rung = 0;
@@ -34,7 +35,7 @@
 //! assert_eq!(rung, 1);
 //!
 //! fn for_both<G: 'static>(world: &mut World<G>) -> Result<stoicheon_core::Signal<()>, stoicheon_core::Error> {
-//!     let ring = world.signal::<()>("ring")?;
+//!     let ring = world.declare_signal::<()>("ring")?;
 //!     world.let_cross(ring, Crosses::ToAuthority, &[])?;
 //!     Ok(ring)
 //! }
@@ -57,6 +58,12 @@ pub enum Error {
     /// The line is broken, or what came over it cannot be read.
     #[error(transparent)]
     Broken(#[from] Broken),
+    /// A player has a line already.
+    #[error("player \"{player}\" has a line already: wait until that is closed")]
+    TwoLines {
+        /// The player.
+        player: stoicheon_core::Text,
+    },
     /// The world does not take it.
     #[error(transparent)]
     World(#[from] stoicheon_core::Error),

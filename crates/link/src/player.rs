@@ -36,15 +36,14 @@ pub enum Heard {
 #[derive(Debug)]
 pub struct PlayerEnd<L> {
     line: L,
-    player: Text,
     greeted: bool,
     heard: Vec<Heard>,
 }
 
 impl<L: Line> PlayerEnd<L> {
-    /// The end of the player of that name.
-    pub fn new(player: &str, line: L) -> Self {
-        Self { line, player: player.into(), greeted: false, heard: Vec::new() }
+    /// The end of that line. Whose it is, the authority's host knows.
+    pub fn new(line: L) -> Self {
+        Self { line, greeted: false, heard: Vec::new() }
     }
 
     /// Asks how many wires hear a signal in the authority's world; [`heard`](Self::heard) has the answer.
@@ -68,7 +67,7 @@ impl<L: Line> PlayerEnd<L> {
     pub fn exchange<G: 'static>(&mut self, world: &mut World<G>) -> Result<(), Error> {
         if !self.greeted {
             world.be(Side::Player);
-            let hello = FromPlayer::Hello { player: self.player.clone(), signals: known(world) };
+            let hello = FromPlayer::Hello { signals: known(world) };
             send(&mut self.line, &hello)?;
             self.greeted = true;
         }

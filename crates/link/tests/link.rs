@@ -38,8 +38,8 @@ impl Two {
         }
         let (one, other) = loopback();
         let mut authority = AuthorityEnd::new();
-        authority.accept(other);
-        Self { here, there, player: PlayerEnd::new("ada", one), authority, ada: ada.unwrap() }
+        authority.accept("ada", other).unwrap();
+        Self { here, there, player: PlayerEnd::new(one), authority, ada: ada.unwrap() }
     }
 
     fn go(&mut self, ticks: usize) {
@@ -75,6 +75,18 @@ fn a_request_is_decided_there_and_the_answer_comes_back() {
     assert_eq!((Two::level(&two.here), Two::level(&two.there)), (0.0, 0.8));
     assert_eq!(two.here.effects().count(), 1);
     assert_eq!(two.there.effects().count(), 1);
+    // The traces say what went over.
+    let crossed = |world: &World<()>| {
+        let crossed = world.trace().records().filter_map(|(_, record)| match record.event {
+            Event::Crossed { signal, here, .. } => Some((world.signal_name(signal)?.to_owned(), here)),
+            _ => None,
+        });
+        crossed.collect::<Vec<_>>()
+    };
+    assert_eq!(
+        (crossed(&two.here), crossed(&two.there)),
+        (vec![("fill".into(), false)], vec![("filled".into(), true)])
+    );
     // A guard refuses there as it would here.
     assert_eq!(two.press("flood"), []);
     assert_eq!(Two::level(&two.there), 0.8);
@@ -124,8 +136,8 @@ fn who_sent_it_is_whose_line_it_came_by() {
     there.player("ada").tag("bargee").add().unwrap();
     let (one, other) = loopback();
     let mut authority = AuthorityEnd::new();
-    authority.accept(other);
-    let mut player = PlayerEnd::new("bob", one.clone());
+    authority.accept("bob", other).unwrap();
+    let mut player = PlayerEnd::new(one.clone());
     player.exchange(&mut here).unwrap();
     authority.exchange(&mut there).unwrap();
     // Bob is no bargee there, whatever he is at home; and he says that he is Ada.
@@ -205,8 +217,8 @@ fn two_programs_that_do_not_fit_say_so_at_once() {
         world(&LOCK.replace("filled", "full_now")),
     );
     let (one, other) = loopback();
-    let (mut player, mut authority) = (PlayerEnd::new("ada", one), AuthorityEnd::new());
-    authority.accept(other);
+    let (mut player, mut authority) = (PlayerEnd::new(one), AuthorityEnd::new());
+    authority.accept("ada", other).unwrap();
     player.exchange(&mut here).unwrap();
     authority.exchange(&mut there).unwrap();
     player.exchange(&mut here).unwrap();
@@ -245,8 +257,8 @@ fn a_stranger_is_told_why_and_disturbs_nobody() {
     let mut two = Two::new(&["bargee"]);
     two.go(2);
     let (one, other) = loopback();
-    two.authority.accept(other);
-    let mut stranger = PlayerEnd::new("zed", one);
+    two.authority.accept("zed", other).unwrap();
+    let mut stranger = PlayerEnd::new(one);
     let mut his = world(LOCK);
     stranger.exchange(&mut his).unwrap();
     two.go(2);
@@ -254,10 +266,9 @@ fn a_stranger_is_told_why_and_disturbs_nobody() {
     let heard: Vec<_> = stranger.heard().collect();
     assert!(matches!(&heard[..], [Heard::Unfit(why)] if why[0].contains("zed")), "{heard:?}");
     assert_eq!(two.authority.players().collect::<Vec<_>>(), ["ada"]);
-    // Who says that he is Ada, too, is put out, and she is not.
-    let (one, other) = loopback();
-    two.authority.accept(other);
-    PlayerEnd::new("ada", one).exchange(&mut his).unwrap();
+    // Nobody else comes in as Ada while she is here.
+    let (_one, other) = loopback();
+    assert!(matches!(two.authority.accept("ada", other), Err(Error::TwoLines { .. })));
     two.go(2);
     assert!(two.there.find("ada").is_some());
     assert_eq!(two.authority.players().count(), 1);
@@ -288,7 +299,7 @@ proptest! {
         let mut there = world(LOCK);
         let (mut one, other) = loopback();
         let mut authority = AuthorityEnd::new();
-        authority.accept(other);
+        authority.accept("ada", other).unwrap();
         for frame in frames {
             one.send(frame).unwrap();
         }
@@ -297,7 +308,7 @@ proptest! {
         prop_assert_eq!(authority.players().count(), 0);
         let (mut line, back) = loopback();
         line.send(vec![0xff; 3]).unwrap();
-        let told = PlayerEnd::new("ada", back).exchange(&mut there);
+        let told = PlayerEnd::new(back).exchange(&mut there);
         prop_assert!(matches!(told, Err(Error::Broken(_))));
     }
 }

@@ -14,6 +14,16 @@ pub enum Severity {
     Warning,
 }
 
+impl Severity {
+    /// The severity as it is printed.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Error => "error",
+            Self::Warning => "warning",
+        }
+    }
+}
+
 /// What kind of fault it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "kebab-case")]
@@ -87,6 +97,8 @@ pub enum Code {
     Nobody,
     /// A kit that nothing uses.
     UnusedKit,
+    /// An expectation that can never fail.
+    Vacuous,
     /// A file that could not be read, or is read in a circle.
     File,
 }
@@ -129,6 +141,7 @@ impl Code {
             Self::Whose => "whose",
             Self::Nobody => "nobody",
             Self::UnusedKit => "unused-kit",
+            Self::Vacuous => "vacuous",
             Self::File => "file",
         }
     }

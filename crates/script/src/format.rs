@@ -9,7 +9,7 @@ use crate::{
 };
 
 /// A text, set as everybody sets it: two blanks for each brace around, two more for a line that goes on with the one
-/// before, one blank between words, at most one empty line. Formatting twice changes nothing more.
+/// before, one blank between words, at most one empty line. Lines end as the first one does. Formatting twice changes nothing more.
 ///
 /// ```
 /// let text = "on  rung{perform bell( strokes )}";
@@ -24,12 +24,15 @@ pub fn format(text: &str) -> Result<String, Vec<Diagnostic>> {
         return Err(parsed.errors);
     }
     let mut setter = Setter::default();
+    // The first line shows which line ends its writer uses.
+    let is_crlf = text.find('\n').is_some_and(|end| text[..end].ends_with('\r'));
     for element in parsed.tree.descendants_with_tokens() {
         if let NodeOrToken::Token(token) = element {
             setter.token(&token);
         }
     }
-    Ok(setter.finish())
+    let set = setter.finish();
+    Ok(if is_crlf { set.replace('\n', "\r\n") } else { set })
 }
 
 /// The words a line begins with that goes on with the one before.

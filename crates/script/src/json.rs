@@ -1,5 +1,9 @@
 //! The JSON form: the same model as a text says, for editors and exporters.
 
+use serde::Deserialize;
+use serde_json::Value;
+use serde_stacker::Deserializer;
+
 use crate::{
     diagnostic::{Diagnostic, Severity},
     format::format,
@@ -56,23 +60,56 @@ fn model_of(text: &str) -> Result<File, Vec<Diagnostic>> {
 /// # Errors
 /// [`JsonError`].
 pub fn from_json(json: &str) -> Result<String, JsonError> {
-    let value: serde_json::Value = serde_json::from_str(json)?;
+    let value = read_value(json)?;
     if !value.is_object() {
         let message = "expected an object with `scene`, `items` and the like";
         return Err(JsonError::Form(serde::de::Error::custom(message)));
     }
-    let file: File = serde_json::from_value(value)?;
+    let file = File::deserialize(Deserializer::new(value))?;
     let text = print(&file);
     let words = |faults| JsonError::Words { faults, text: text.clone() };
     let text_set = format(&text).map_err(words)?;
     // A name that is more than a name could have become something else on the way.
     let again = model_of(&text).map_err(words)?;
-    if print(&again) == text {
+    if print(&again) == text && same(&file, &again) {
         return Ok(text_set);
     }
     let message = "a name in it is not made of letters, digits and underscores alone";
     let fault = Diagnostic::error(crate::diagnostic::Code::Syntax, message);
     Err(JsonError::Words { faults: vec![fault], text })
+}
+
+/// How deep values may be nested. The highest expression a text may have stays below.
+const DEEPEST: usize = 2_000;
+
+/// JSON as it is. An expression may be nested deeper than the stack of a thread, so that it grows; but not without end,
+/// as a text that is all brackets would have it.
+fn read_value(json: &str) -> Result<Value, serde_json::Error> {
+    let (mut depth, mut in_text, mut after_backslash) = (0_usize, false, false);
+    for byte in json.bytes() {
+        match byte {
+            _ if after_backslash => after_backslash = false,
+            b'\\' if in_text => after_backslash = true,
+            b'"' => in_text = !in_text,
+            b'[' | b'{' if !in_text => depth += 1,
+            b']' | b'}' if !in_text => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        if depth > DEEPEST {
+            let message = format!("expected at most {DEEPEST} levels of nesting, found more");
+            return Err(serde::de::Error::custom(message));
+        }
+    }
+    let mut from = serde_json::Deserializer::from_str(json);
+    from.disable_recursion_limit();
+    let value = Value::deserialize(Deserializer::new(&mut from))?;
+    from.end()?;
+    Ok(value)
+}
+
+/// Whether two models say the same; where in which text they say it does not count.
+fn same(one: &File, other: &File) -> bool {
+    matches!((serde_json::to_value(one), serde_json::to_value(other)), (Ok(one), Ok(other)) if one == other)
 }
 
 /// The JSON Schema of the JSON form.

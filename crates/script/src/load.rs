@@ -14,8 +14,8 @@ use crate::{
     lower::lower,
     model::{self, File, Name},
     project::Scenes,
-    resolve::{Resolver, Role, View},
-    source::{Sources, Span},
+    resolve::{Resolver, Role, View, follow},
+    source::{Sources, Span, normal},
     syntax,
 };
 
@@ -66,6 +66,8 @@ pub fn load_with(
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
+    let is_head = files.models.first().is_some_and(|file| file.project.is_some());
+    files.misplaced(usize::from(is_head));
     let Files { sources, models, diagnostics, .. } = files;
     let read = AllRead { sources: Arc::new(sources), files: Arc::new(models), catalogue, scenes: None };
     finish(&read, View::Alone, 0, scene, diagnostics)
@@ -79,6 +81,8 @@ pub(crate) struct Files {
     pub(crate) diagnostics: Vec<Diagnostic>,
     /// The files of the scene that is being read.
     names: BTreeSet<SmolStr>,
+    /// Which of them shares which, and where that is written.
+    shares: Vec<(SmolStr, SmolStr, Span)>,
     /// Which scene of a project that is.
     pub(crate) scene_number: u32,
 }
@@ -88,6 +92,7 @@ impl Files {
     pub(crate) fn next_scene(&mut self) {
         self.scene_number += 1;
         self.names.clear();
+        self.shares.clear();
     }
 
     /// Reads a text, and the files it shares.
@@ -95,16 +100,67 @@ impl Files {
         self.parse(name, text);
         let mut at = self.models.len() - 1;
         while let Some(file) = self.models.get(at) {
+            let number = u32::try_from(at).unwrap_or(u32::MAX);
+            let by = self.sources.get(number).map(|source| normal(source.name())).unwrap_or_default();
             for shared in file.shared.clone() {
-                self.share(&shared, read);
+                self.share(&shared, &by, read);
             }
             at += 1;
         }
+        self.circles();
     }
 
-    pub(crate) fn share(&mut self, shared: &Name, read: Read<'_>) {
+    /// Files that share each other in a circle. Each is read once all the same.
+    fn circles(&mut self) {
+        let names: Vec<SmolStr> = self.names.iter().cloned().collect();
+        let number = |name: &SmolStr| names.binary_search(name).ok();
+        let mut next = vec![Vec::new(); names.len()];
+        for (by, shared, _) in &self.shares {
+            if let (Some(by), Some(shared)) = (number(by), number(shared)) {
+                next[by].push(shared);
+            }
+        }
+        for circle in follow(names.len(), |file| next[file].clone()).circles {
+            let round: Vec<_> =
+                circle.iter().chain(circle.first()).map(|file| names[*file].as_str()).collect();
+            let message = format!("these files share each other in a circle: {}", round.join(", "));
+            // Each is read once, so that all of them say what they say; but none can be read without the others.
+            let mut diagnostic = Diagnostic::warning(Code::Circle, message);
+            for pair in round.windows(2) {
+                let written = self.shares.iter().find(|(by, shared, _)| [by, shared] == [pair[0], pair[1]]);
+                let label = if circle.len() == 1 { "shares itself" } else { "shares the next" };
+                diagnostic = written.into_iter().fold(diagnostic, |told, (.., span)| told.at(*span, label));
+            }
+            self.diagnostics.push(diagnostic.help("move what both need to a third file"));
+        }
+    }
+
+    /// What only the file of a project says, in files that are none.
+    pub(crate) fn misplaced(&mut self, from: usize) {
+        for (number, file) in self.models.iter().enumerate().skip(from) {
+            let start = Span::new(u32::try_from(number).unwrap_or(u32::MAX), 0, 0);
+            let seeds = (!file.seeds.is_empty()).then_some(("seeds", start));
+            let words = [
+                file.ticks.map(|ticks| ("ticks", ticks.span)),
+                file.players.map(|players| ("players", players.span)),
+                seeds,
+                file.scenes.first().map(|scene| ("scene \"…\"", scene.file.span)),
+            ];
+            for (word, span) in words.into_iter().flatten() {
+                let message = format!("`{word}` stands in the file of a project, and this is none");
+                self.diagnostics.push(
+                    Diagnostic::error(Code::Misplaced, message)
+                        .at(span, "would be for all scenes")
+                        .help("begin the file with `project NAME`, or move it to the file that does"),
+                );
+            }
+        }
+    }
+
+    fn share(&mut self, shared: &Name, by: &SmolStr, read: Read<'_>) {
         // A file that is shared twice, or by a file it shares itself, is read once.
         let name = self.sources.beside(&shared.text);
+        self.shares.push((by.clone(), name.clone(), shared.span));
         if self.names.contains(&name) {
             return;
         }
@@ -123,7 +179,7 @@ impl Files {
     }
 
     pub(crate) fn parse(&mut self, name: &str, text: &str) {
-        self.names.insert(name.into());
+        self.names.insert(normal(name));
         if text.len() > LONGEST_TEXT {
             let number = self.sources.add(name, "");
             let message = format!("expected a text of up to {LONGEST_TEXT} bytes, found {}", text.len());

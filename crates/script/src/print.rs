@@ -29,6 +29,8 @@ pub(super) fn quoted(text: &str) -> String {
             '"' => quoted.push_str("\\\""),
             '\\' => quoted.push_str("\\\\"),
             '\n' => quoted.push_str("\\n"),
+            '\r' => quoted.push_str("\\r"),
+            '\t' => quoted.push_str("\\t"),
             other => quoted.push(other),
         }
     }
@@ -317,6 +319,7 @@ impl Printer {
             Step::Save => "save".to_owned(),
             Step::Reload => "reload".to_owned(),
             Step::Suspend => "suspend".to_owned(),
+            Step::AllowFaults => "allow faults".to_owned(),
             Step::Together(steps) => {
                 self.line("together {");
                 steps.iter().for_each(|step| self.step(&step.step));

@@ -62,6 +62,9 @@ pub struct Project {
     seeds: Vec<u64>,
 }
 
+/// What a world that was made of a project calls its part of every scene.
+const SHARED: &str = "what all scenes share";
+
 /// Whether a text is a project's file: one that names scenes.
 pub fn is_project(text: &str) -> bool {
     text.lines().map(str::trim_start).any(|line| line.starts_with("project "))
@@ -104,6 +107,7 @@ impl Project {
                     .help("scene \"harrow_lock.stoi\""),
             );
         }
+        files.misplaced(1);
         let rate = rate(head.ticks, &mut files.diagnostics);
         twice(&files.models, &mut files.diagnostics);
         let catalogue = files.catalogue(catalogue, read);
@@ -182,10 +186,13 @@ impl Project {
     /// them.
     ///
     /// # Errors
-    /// What the world says to a part of it. A project that has errors is built as far as it goes; ask
+    /// [`Error::BuiltTwice`]; what the world says to a part of it. A project that has errors is built as far as it goes; ask
     /// [`has_errors`](Self::has_errors) first.
     pub fn build<G: 'static>(self: &Arc<Self>, world: &mut World<G>) -> Result<(), Error> {
-        world.made_of("what all scenes share", fingerprint(self.head.own_files()));
+        if world.is_made_of(SHARED).is_some() {
+            return Err(Error::BuiltTwice { what: SHARED.into() });
+        }
+        world.made_of(SHARED, fingerprint(self.head.own_files()));
         if let Some(most) = self.most_players {
             world.limit_players(most);
         }

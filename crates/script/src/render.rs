@@ -25,11 +25,19 @@ pub fn render(diagnostic: &Diagnostic, sources: &Sources, coloured: bool) -> Str
         for file in files {
             let Some(source) = sources.get(file) else { continue };
             let labels = diagnostic.labels.iter().enumerate().filter(|(_, label)| label.span.file == file);
-            let annotations = labels.map(|(index, label)| {
+            let ranges: Vec<_> = labels
+                .map(|(index, label)| (index, within(source.text(), label.span), label.text.as_str()))
+                .collect();
+            // Only the lines it is about are looked at: a long text has many findings.
+            let first = ranges.iter().map(|(_, range, _)| range.start).min().unwrap_or(0);
+            let last = ranges.iter().map(|(_, range, _)| range.end).max().unwrap_or(0);
+            let (line, lines) = source.lines_of(first..last);
+            let annotations = ranges.into_iter().map(|(index, range, text)| {
                 let kind = if index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
-                kind.span(within(source.text(), label.span)).label(label.text.as_str())
+                kind.span(range.start - lines.start..range.end - lines.start).label(text)
             });
-            elements.push(Snippet::source(source.text()).path(source.name()).annotations(annotations));
+            let snippet = Snippet::source(&source.text()[lines.clone()]).line_start(line);
+            elements.push(snippet.path(source.name()).annotations(annotations));
         }
         let mut elements = elements.into_iter();
         match elements.next() {

@@ -1,5 +1,7 @@
 //! The texts of files, and places in them.
 
+use std::ops::Range;
+
 use serde::Serialize;
 use smol_str::SmolStr;
 use stoicheon_core::Place;
@@ -53,6 +55,14 @@ impl Source {
         &self.text
     }
 
+    /// The whole lines that a stretch of bytes lies in: the number of the first, from 1, and where they are.
+    pub(crate) fn lines_of(&self, bytes: Range<usize>) -> (usize, Range<usize>) {
+        let line = self.lines.partition_point(|start| *start <= bytes.start).max(1);
+        let after = self.lines.partition_point(|start| *start <= bytes.end);
+        let end = self.lines.get(after).copied().unwrap_or(self.text.len());
+        (line, self.lines[line - 1]..end)
+    }
+
     /// Line and column of a byte, both from 1; the column counts characters.
     pub fn position(&self, at: u32) -> (usize, usize) {
         let at = at as usize;
@@ -61,6 +71,22 @@ impl Source {
         let before = self.text.get(start..at.min(self.text.len())).unwrap_or_default();
         (line, before.chars().count() + 1)
     }
+}
+
+/// The same path without the steps that lead nowhere: `a/./b` and `a/c/../b` are the file `a/b`.
+pub(crate) fn normal(path: &str) -> SmolStr {
+    let mut steps: Vec<&str> = Vec::new();
+    for step in path.split('/') {
+        match step {
+            "." => {}
+            "" if !steps.is_empty() => {}
+            ".." if steps.last().is_some_and(|last| !matches!(*last, ".." | "")) => {
+                steps.pop();
+            }
+            step => steps.push(step),
+        }
+    }
+    steps.join("/").into()
 }
 
 /// The files that were read together, by number.
@@ -93,8 +119,8 @@ impl Sources {
         let folder =
             self.0.first().and_then(|first| first.name.rfind(['/', '\\']).map(|end| &first.name[..=end]));
         match folder {
-            Some(folder) if !path.starts_with(['/', '\\']) => smol_str::format_smolstr!("{folder}{path}"),
-            _ => path.into(),
+            Some(folder) if !path.starts_with(['/', '\\']) => normal(&format!("{folder}{path}")),
+            _ => normal(path),
         }
     }
 

@@ -22,7 +22,7 @@ pub(crate) fn nearest<'n>(found: &str, names: impl Iterator<Item = &'n str>) -> 
     }
     let allowed = (found.chars().count() / 3).max(1);
     names
-        .filter(|name| name.len() <= found.len() + 4 * allowed)
+        .filter(|name| name.len().abs_diff(found.len()) <= 4 * allowed)
         .map(|name| (strsim::osa_distance(found, name), name))
         .filter(|(distance, _)| *distance <= allowed)
         .min()

@@ -1,5 +1,4 @@
 //! Faulty texts and what is said about them.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon_core::{Catalogue, Error, World};
 use stoicheon_script::{load, render};

@@ -1,5 +1,4 @@
 //! Projects and their playtests: what is found when they are read, and what they do.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use std::{collections::BTreeMap, sync::Arc};
 
@@ -226,7 +225,7 @@ fn a_save_of_a_scene_that_is_not_loaded_is_told_of_when_it_is() {
         .trace()
         .records()
         .filter_map(|(_, record)| match record.event {
-            stoicheon_core::Event::Fault { message } => Some(message),
+            stoicheon_core::Event::Fault { message, .. } => Some(message),
             _ => None,
         })
         .collect();

@@ -1,5 +1,4 @@
 //! Wiring as text and as JSON: setting it, turning one into the other, and what that must not change.
-#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon_core::{Catalogue, World, playtest::NoStage};
 use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};

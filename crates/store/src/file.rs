@@ -1,8 +1,8 @@
 //! Files, whole or not at all.
 
-use std::{fs, io::Write, path::Path};
+use std::{fs, path::Path};
 
-use crate::{Content, Form, StoreError, from_bytes, to_bytes};
+use crate::{Content, Form, StoreError, from_bytes, replace::replace, to_bytes};
 
 /// Writes a file: as CBOR if its name ends in `.cbor`, as JSON otherwise. Whoever reads it finds what was there before or
 /// all of it, even if this process ends in the middle: it is written beside, made sure of, and then moved there.
@@ -15,15 +15,20 @@ pub fn write<T: Content>(path: &Path, content: &T) -> Result<(), StoreError> {
     replace(path, &bytes).map_err(|reason| StoreError::Unwritable { path: path.to_owned(), reason })
 }
 
-fn replace(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let mut beside = tempfile::Builder::new().prefix(".stoicheon-").tempfile_in(folder)?;
-    beside.write_all(bytes)?;
-    beside.as_file().sync_all()?;
-    beside.persist(path)?;
-    // That it was moved is made sure of too, where a folder can be.
-    fs::File::open(folder).and_then(|folder| folder.sync_all()).ok();
-    Ok(())
+/// Writes a text in the same way, whatever it is the text of: wiring, a drawing, a catalogue.
+///
+/// ```
+/// # let folder = tempfile::tempdir()?;
+/// let path = folder.path().join("lock.stoi");
+/// stoicheon_store::write_text(&path, "object hatch\n")?;
+/// assert_eq!(std::fs::read_to_string(&path)?, "object hatch\n");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+///
+/// # Errors
+/// [`StoreError::Unwritable`].
+pub fn write_text(path: &Path, text: &str) -> Result<(), StoreError> {
+    replace(path, text.as_bytes()).map_err(|reason| StoreError::Unwritable { path: path.to_owned(), reason })
 }
 
 /// Reads a file.

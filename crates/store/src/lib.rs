@@ -20,12 +20,13 @@ mod bytes;
 mod error;
 mod file;
 mod people;
+mod replace;
 
 use stoicheon_core::{Save, Snapshot};
 
 pub use bytes::{Content, Form, from_bytes, to_bytes};
 pub use error::StoreError;
-pub use file::{read, write};
+pub use file::{read, write, write_text};
 
 /// The JSON Schema of a save's file.
 pub fn save_schema() -> String {

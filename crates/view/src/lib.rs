@@ -10,7 +10,7 @@ mod phrase;
 mod trace_text;
 
 pub use map::Map;
-pub use miss::{last_time, nearest_miss};
+pub use miss::{last_time, nearest_miss, nearest_miss_for};
 pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, typed_text, value_text};
 pub use trace_text::TraceText;

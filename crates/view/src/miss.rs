@@ -1,6 +1,6 @@
 //! Why something did not happen: the wire that came nearest, and what led up to that.
 
-use stoicheon_core::{About, Event, RecordId, State, Tick};
+use stoicheon_core::{About, Event, ObjectId, RecordId, State, Tick};
 
 use crate::{paint::Paint, phrase::clock_time, trace_text::Printer};
 
@@ -14,7 +14,7 @@ const LONGEST_CHAIN: usize = 8;
 /// use stoicheon_core::{Expr, Step, World};
 /// use stoicheon_view::nearest_miss;
 /// let mut world = World::<()>::new();
-/// let (bell, rung) = (world.signal::<()>("bell")?, world.signal::<()>("rung")?);
+/// let (bell, rung) = (world.declare_signal::<()>("bell")?, world.declare_signal::<()>("rung")?);
 /// let level = world.var("level", 0.4)?;
 /// let steps = [Step::Emit { signal: rung.id(), values: Vec::new() }];
 /// world.on(bell).when(Expr::var(level).more_than(0.95)).run_steps(steps)?;
@@ -26,16 +26,32 @@ const LONGEST_CHAIN: usize = 8;
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
 pub fn nearest_miss(state: &State, about: impl Into<About>) -> Vec<String> {
-    let found = state.why_not(about, Tick(0)..=state.now());
+    nearest_miss_for(state, about, None)
+}
+
+/// The same about one player: what refused a signal that goes back to them comes before what refused others.
+pub fn nearest_miss_for(state: &State, about: impl Into<About>, who: Option<ObjectId>) -> Vec<String> {
+    let found = state.why_not_for(about, who, Tick(0)..=state.now());
     let paint = Paint::plain();
     let mut ignored = String::new();
-    let printer = Printer { state, paint: &paint, places: true, records: &[], out: &mut ignored };
+    let printer =
+        Printer { state, paint: &paint, places: true, many: usize::MAX, records: &[], out: &mut ignored };
     let Some(miss) = found.misses.first() else { return Vec::new() };
     let place = printer.place(miss.wire);
     let signals: Vec<_> =
         state.wire_signals(miss.wire).iter().filter_map(|signal| state.signal_name(*signal)).collect();
+    let signals = signals.join(", ");
     let (Some((record, _)), Some(why)) = (miss.refused, &miss.why) else {
-        return vec![format!("{place} would have: {} never came", signals.join(", "))];
+        if let Some((record, tick)) = miss.took {
+            let at = clock_time(state.rate(), tick);
+            let mut lines = vec![format!("{place} took {signals} at {at}, and did not come to it")];
+            let cause = state.trace().get(record).and_then(|record| record.cause);
+            lines.extend(links(&printer, cause).into_iter().skip(1).map(|link| format!("after {link}")));
+            return lines;
+        }
+        let came = state.wire_signals(miss.wire).iter().any(|signal| state.delivered(*signal) > 0);
+        let how = if came { "came, but not to this wire" } else { "never came" };
+        return vec![format!("{place} would have: {signals} {how}")];
     };
     let fields = state.wire_signals(miss.wire).first().map_or(&[][..], |signal| state.signal_fields(*signal));
     let mut lines = vec![format!("{place} {}", printer.refusal(miss.wire, why, fields))];
@@ -49,7 +65,8 @@ pub fn nearest_miss(state: &State, about: impl Into<About>) -> Vec<String> {
 pub fn last_time(state: &State, is_it: impl Fn(&Event) -> bool) -> Vec<String> {
     let paint = Paint::plain();
     let mut ignored = String::new();
-    let printer = Printer { state, paint: &paint, places: true, records: &[], out: &mut ignored };
+    let printer =
+        Printer { state, paint: &paint, places: true, many: usize::MAX, records: &[], out: &mut ignored };
     let found = state.trace().records().filter(|(_, record)| is_it(&record.event)).last();
     let links = links(&printer, found.map(|(id, _)| id)).into_iter().enumerate();
     links.map(|(index, link)| if index == 0 { link } else { format!("after {link}") }).collect()

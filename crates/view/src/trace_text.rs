@@ -4,7 +4,7 @@
 use std::fmt::Write;
 
 use stoicheon_core::{
-    Event, Field, Moved, Phase, Place, Record, RecordId, Refusal, State, Tick, Value, VarId, WireId,
+    Event, Field, Moved, Phase, Place, Record, RecordId, Refusal, SignalId, State, Tick, Value, VarId, WireId,
 };
 
 use crate::{
@@ -15,13 +15,16 @@ use crate::{
 /// Where the right-hand note of a line begins, if the line is not longer.
 const NOTE_COLUMN: usize = 64;
 
+/// How many lines of one kind are printed in a tick, or of one reaction, before the rest is only counted.
+const MANY: usize = 40;
+
 /// Prints a trace piece by piece: each call prints what came since the last one.
 ///
 /// ```
 /// use stoicheon_core::World;
 /// use stoicheon_view::TraceText;
 /// let mut world = World::<()>::new();
-/// let bell = world.signal::<()>("bell")?;
+/// let bell = world.declare_signal::<()>("bell")?;
 /// world.emit(bell, ())?;
 /// world.step(&mut ())?;
 /// let text = TraceText::plain().new_ticks(&world);
@@ -33,6 +36,7 @@ const NOTE_COLUMN: usize = 64;
 pub struct TraceText {
     paint: Paint,
     places: bool,
+    folded: bool,
     /// The last record that was printed.
     printed: u64,
 }
@@ -40,7 +44,7 @@ pub struct TraceText {
 impl TraceText {
     /// In the styles given.
     pub fn new(paint: Paint) -> Self {
-        Self { paint, places: true, printed: 0 }
+        Self { paint, places: true, folded: true, printed: 0 }
     }
 
     /// Without styles.
@@ -51,6 +55,13 @@ impl TraceText {
     /// Leaves out where wires were written, and so tells nothing about the door they came through.
     pub fn without_places(mut self) -> Self {
         self.places = false;
+        self
+    }
+
+    /// Prints every line, however many there are of one kind in a tick. Otherwise the first 40 are printed, and how many
+    /// more there are.
+    pub fn unfolded(mut self) -> Self {
+        self.folded = false;
         self
     }
 
@@ -68,8 +79,13 @@ impl TraceText {
             let lost = first.number() - self.printed - 1;
             let _ = writeln!(out, "  … {lost} earlier records made room for these");
         }
-        for tick in records.chunk_by(|(_, one), (_, two)| one.tick == two.tick) {
-            Printer { state, paint: &self.paint, places: self.places, records: tick, out: &mut out }.tick();
+        // A world that goes on from a save is made before its time is known.
+        let is_start = |record: &Record| record.phase == Phase::Start;
+        let together = |one: &Record, two: &Record| one.tick == two.tick || is_start(one) && is_start(two);
+        for tick in records.chunk_by(|(_, one), (_, two)| together(one, two)) {
+            let many = if self.folded { MANY } else { usize::MAX };
+            let (paint, places) = (&self.paint, self.places);
+            Printer { state, paint, places, many, records: tick, out: &mut out }.tick();
         }
         if let Some((last, _)) = records.last() {
             self.printed = last.number();
@@ -96,6 +112,64 @@ fn ends_resumed(record: &Record) -> bool {
     matches!(record.event, Event::Resumed { .. } | Event::Dropped { .. }) || record.phase != Phase::Clocks
 }
 
+/// A value that was set to what it is already.
+fn changes_nothing(event: &Event) -> bool {
+    matches!(event, Event::Set { from, to, .. } | Event::Kept { from, to, .. } if from == to)
+}
+
+/// What lines have in common that are counted together.
+#[derive(Clone, Copy, PartialEq)]
+enum Kind {
+    /// Deliveries of a signal.
+    Of(SignalId),
+    /// Whatever else is of one kind, in one phase.
+    Other(Phase, std::mem::Discriminant<Event>),
+}
+
+/// How many lines of a kind a tick had, and how many of them were left out.
+#[derive(Default)]
+struct Folds {
+    shown: Vec<(Kind, usize)>,
+    left_out: Vec<(Kind, u64)>,
+}
+
+impl Folds {
+    /// Whether one more of its kind is printed. A fault always is.
+    fn shows(&mut self, record: &Record, many: usize) -> bool {
+        let kind = match record.event {
+            Event::Delivered { signal, .. } => Kind::Of(signal),
+            Event::Fault { .. } | Event::Broken { .. } => return true,
+            ref event => Kind::Other(record.phase, std::mem::discriminant(event)),
+        };
+        let Some((_, shown)) = self.shown.iter_mut().find(|(of, _)| *of == kind) else {
+            self.shown.push((kind, 0));
+            return many > 0;
+        };
+        *shown += 1;
+        if *shown < many {
+            return true;
+        }
+        match self.left_out.iter_mut().find(|(of, _)| *of == kind) {
+            Some((_, left_out)) => *left_out += 1,
+            None => self.left_out.push((kind, 1)),
+        }
+        false
+    }
+}
+
+/// `16,000`
+fn count_text(count: u64) -> String {
+    let digits = count.to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
 /// The file's own name is enough to find the line; the whole path would push everything aside.
 fn short(place: &Place) -> String {
     let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
@@ -106,6 +180,7 @@ pub(crate) struct Printer<'a> {
     pub(crate) state: &'a State,
     pub(crate) paint: &'a Paint,
     pub(crate) places: bool,
+    pub(crate) many: usize,
     pub(crate) records: &'a [Entry],
     pub(crate) out: &'a mut String,
 }
@@ -117,29 +192,42 @@ impl Printer<'_> {
     }
 
     fn tick(&mut self) {
-        let Some((_, first)) = self.records.first() else { return };
-        let time = format!("{:>8}", clock_time(self.state.rate(), first.tick));
+        let Some(((_, first), (_, last))) = self.records.first().zip(self.records.last()) else { return };
+        let time = format!("{:>8}", clock_time(self.state.rate(), last.tick));
         let style = self.paint.time;
-        let name =
-            if first.tick == Tick(0) { "start-up".to_owned() } else { format!("tick {}", first.tick.0) };
+        let is_start = first.phase == Phase::Start;
+        let name = if is_start { "start-up".to_owned() } else { format!("tick {}", first.tick.0) };
         self.line(&format!("{style}{time}  {name}{style:#}"));
+        let mut folds = Folds::default();
         let mut at = 0;
         while let Some((id, record)) = self.records.get(at) {
             at += 1;
             let rest = self.records[at..].iter();
+            let mine = match record.event {
+                Event::Delivered { .. } => rest.take_while(|(_, other)| !ends_block(other)).count(),
+                Event::Resumed { .. } => rest.take_while(|(_, other)| !ends_resumed(other)).count(),
+                _ => 0,
+            };
+            let block = &self.records[at..at + mine];
+            at += mine;
+            if !folds.shows(record, self.many) {
+                continue;
+            }
             match record.event {
-                Event::Delivered { .. } => {
-                    let mine = rest.take_while(|(_, other)| !ends_block(other)).count();
-                    self.delivery(*id, record, &self.records[at..at + mine]);
-                    at += mine;
-                }
-                Event::Resumed { .. } => {
-                    let mine = rest.take_while(|(_, other)| !ends_resumed(other)).count();
-                    self.resumed(*id, record, &self.records[at..at + mine]);
-                    at += mine;
-                }
+                Event::Delivered { .. } => self.delivery(*id, record, block),
+                Event::Resumed { .. } => self.resumed(*id, record, block),
                 _ => self.plain(record),
             }
+        }
+        for (kind, count) in folds.left_out {
+            let what = match kind {
+                Kind::Of(signal) => self.state.signal_name(signal).unwrap_or("a signal that is gone"),
+                Kind::Other(..) => "of this kind in this tick",
+            };
+            let style = self.paint.unheard;
+            let and = if matches!(kind, Kind::Of(_)) { " times" } else { "" };
+            let line = format!("{:13}{style}… and {} more{and} {what}{style:#}", "", count_text(count));
+            self.line(&line);
         }
     }
 
@@ -149,6 +237,9 @@ impl Printer<'_> {
     }
 
     fn plain(&mut self, record: &Record) {
+        if changes_nothing(&record.event) {
+            return;
+        }
         let style = match record.event {
             Event::Broken { .. } | Event::Fault { .. } => self.paint.fault,
             _ => anstyle::Style::new(),
@@ -173,7 +264,7 @@ impl Printer<'_> {
     }
 
     fn delivery(&mut self, id: RecordId, record: &Record, block: &[Entry]) {
-        let Event::Delivered { signal, who, ref values } = record.event else { return };
+        let Event::Delivered { signal, who, ref values, .. } = record.event else { return };
         let fields = self.state.signal_fields(signal);
         let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
         let payload: Vec<_> = fields
@@ -217,9 +308,18 @@ impl Printer<'_> {
         let any_order = wires.iter().any(|(_, wire, _)| self.state.wire_order(*wire) != Some(0));
         let mut number = 0;
         for pass in [true, false] {
+            let of_pass = wires.iter().filter(|(_, _, why)| why.is_none() == pass).count();
+            let mut printed = 0;
             for ((took, wire, why), place) in wires.iter().zip(&places) {
                 if why.is_none() != pass {
                     continue;
+                }
+                printed += 1;
+                if printed > self.many {
+                    let more = count_text((of_pass - self.many) as u64);
+                    let word = if pass { "that took it" } else { "that did not" };
+                    self.line(&format!("{:15}… and {more} more {word}", ""));
+                    break;
                 }
                 let mut left = String::new();
                 if self.places {
@@ -252,24 +352,42 @@ impl Printer<'_> {
         }
     }
 
-    /// What a reaction did, and what it emitted that is delivered later in this tick.
+    /// What a reaction did, and what it emitted that is delivered later in this tick, in the order of its statements.
     fn changes(&self, cause: RecordId, block: &[Entry]) -> Vec<String> {
         let start = block.iter().position(|(id, _)| *id > cause).unwrap_or(block.len());
-        let mut changes = Vec::new();
-        for (_, record) in &block[start..] {
-            if matches!(record.event, Event::Took { .. } | Event::Refused { .. }) {
-                break;
-            }
-            changes.push(self.words(&record.event));
-        }
-        for (_, record) in self.records {
-            if let Event::Delivered { signal, .. } = record.event
-                && record.cause == Some(cause)
-            {
-                changes.push(format!("emits {}", self.state.signal_name(signal).unwrap_or("?")));
-            }
+        let did = block[start..]
+            .iter()
+            .take_while(|(_, record)| !matches!(record.event, Event::Took { .. } | Event::Refused { .. }))
+            .filter(|(_, record)| !changes_nothing(&record.event))
+            .map(|(id, record)| (id.number(), &record.event));
+        let mut all: Vec<(u64, &Event)> = did.collect();
+        let later = self.records.partition_point(|(id, _)| *id <= cause);
+        // What is emitted after a change stands after it.
+        all.extend(
+            self.records[later..].iter().filter(|(_, record)| record.cause == Some(cause)).filter_map(
+                |(_, record)| match &record.event {
+                    emitted @ Event::Delivered { after, .. } => Some((*after, emitted)),
+                    _ => None,
+                },
+            ),
+        );
+        all.sort_by_key(|(after, _)| *after);
+        let more = all.len().saturating_sub(self.many);
+        let mut changes: Vec<_> =
+            all.iter().take(self.many).map(|(_, event)| self.change_words(event)).collect();
+        if more > 0 {
+            changes.push(format!("… and {} more", count_text(more as u64)));
         }
         changes
+    }
+
+    fn change_words(&self, event: &Event) -> String {
+        match event {
+            Event::Delivered { signal, .. } => {
+                format!("emits {}", self.state.signal_name(*signal).unwrap_or("?"))
+            }
+            other => self.words(other),
+        }
     }
 
     fn who_note(&self, who: Option<stoicheon_core::ObjectId>) -> String {
@@ -291,11 +409,16 @@ impl Printer<'_> {
     pub(crate) fn refusal(&self, wire: WireId, why: &Refusal, fields: &[Field]) -> String {
         match why {
             Refusal::Asleep => {
-                let owner = self.state.wire_owner(wire).filter(|owner| !self.state.is_enabled(*owner));
-                owner.map_or_else(
-                    || "asleep: its scene stands still".to_owned(),
-                    |owner| format!("asleep: {} is disabled", self.name(owner)),
-                )
+                let Some(owner) = self.state.wire_owner(wire) else {
+                    return "asleep: its scene stands still".to_owned();
+                };
+                let stands_still =
+                    || self.state.scene_of(owner).is_some_and(|scene| self.state.is_frozen(scene));
+                match self.state.is_enabled(owner) {
+                    false => format!("asleep: {} is disabled", self.name(owner)),
+                    true if stands_still() => "asleep: its scene stands still".to_owned(),
+                    true => format!("asleep: {} was disabled when it came", self.name(owner)),
+                }
             }
             Refusal::Who => {
                 let tags: Vec<_> = self.state.wire_filter(wire).collect();
@@ -318,6 +441,7 @@ impl Printer<'_> {
             Refusal::Cooling { until } => {
                 format!("refused: cooling down until {}", clock_time(self.state.rate(), *until))
             }
+            Refusal::Payload => "refused: its closure cannot take what the signal carries".to_owned(),
             Refusal::Running => "refused: its reaction to an earlier signal still waits".to_owned(),
             _ => "refused".to_owned(),
         }
@@ -405,7 +529,7 @@ impl Printer<'_> {
                 format!("{name} goes to {to} until {}", clock_time(state.rate(), *until))
             }
             Event::Sent { body, spot } => {
-                let spot = state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name);
+                let spot = state.spot_name(*spot).unwrap_or("a spot that is gone");
                 format!("{} is sent to {spot}", self.name(*body))
             }
             Event::SentAway { body, scene, spot } => {
@@ -441,7 +565,10 @@ impl Printer<'_> {
                 }
                 None => "rule broken".to_owned(),
             },
-            Event::Fault { message } => format!("fault: {message}"),
+            Event::Fault { message, object, .. } => match object {
+                Some(object) => format!("fault at {}: {message}", self.name(*object)),
+                None => format!("fault: {message}"),
+            },
             other => self.whereabouts(other),
         }
     }
@@ -471,9 +598,13 @@ impl Printer<'_> {
                 format!("{} is set down, which {} carried", name(*object), name(*player))
             }
             Event::Travelled { body, from, to, spot } => {
-                let spot = self.state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name);
+                let spot = self.state.spot_name(*spot).unwrap_or("a spot that is gone");
                 let from = from.map_or_else(String::new, |from| format!(" from {}", self.scene(from)));
                 format!("{} goes{from} to {}, at {spot}", name(*body), self.scene(*to))
+            }
+            Event::Crossed { signal, who, here } => {
+                let to = if *here { "crosses to the players, too" } else { "crosses to the authority" };
+                format!("{}{}  {to}", self.state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
             }
             Event::StaysHere { body } => {
                 format!("{} has just come, and is not sent on", name(*body))

@@ -109,6 +109,9 @@ impl Scope<'_> {
 
     pub(super) fn nearest(&self, among: &Among, to: &Expr) -> Value {
         let Some(to) = self.place(&self.value(to)) else { return Value::Nothing };
+        if let (Some(nearby), None, None) = (self.nearby, among.inside, &among.such_that) {
+            return nearby.find(among.tag, to, self).map_or(Value::Nothing, Value::Object);
+        }
         let mut nearest: Option<(f32, ObjectId)> = None;
         for object in self.each_of(among) {
             let Some(at) = self.place(&Value::Object(object)) else { continue };

@@ -5,7 +5,7 @@ use std::cell::Cell;
 use glam::Vec3;
 use smallvec::SmallVec;
 
-use super::{Expr, Mishap, calc};
+use super::{Expr, Mishap, calc, nearby::Nearby};
 use crate::{
     geometry::Rotation,
     object::ObjectId,
@@ -25,6 +25,8 @@ pub(crate) struct Scope<'a> {
     pub(crate) it: Option<ObjectId>,
     /// A statement may draw random numbers; a condition may not, since it is looked at as often as need be.
     pub(crate) may_draw: bool,
+    /// Where things are, if that is looked up for many at once.
+    pub(crate) nearby: Option<&'a Nearby>,
     /// The first thing that went wrong.
     pub(crate) mishap: &'a Cell<Option<Mishap>>,
 }
@@ -32,7 +34,17 @@ pub(crate) struct Scope<'a> {
 impl<'a> Scope<'a> {
     /// A scope that sees the world and nothing else.
     pub(crate) fn of(state: &'a State, mishap: &'a Cell<Option<Mishap>>) -> Self {
-        Self { state, values: &[], locals: &[], who: None, signal: None, it: None, may_draw: false, mishap }
+        Self {
+            state,
+            values: &[],
+            locals: &[],
+            who: None,
+            signal: None,
+            it: None,
+            may_draw: false,
+            nearby: None,
+            mishap,
+        }
     }
 
     /// The same, where somebody has caused it.

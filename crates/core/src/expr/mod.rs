@@ -7,6 +7,7 @@
 mod among;
 mod calc;
 mod eval;
+mod nearby;
 mod reads;
 
 use glam::Vec3;
@@ -25,6 +26,7 @@ pub use among::{Among, StateTest};
 pub use calc::Mishap;
 pub(crate) use calc::between;
 pub(crate) use eval::Scope;
+pub(crate) use nearby::Nearby;
 
 /// How two values are compared.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]

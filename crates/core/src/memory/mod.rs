@@ -66,6 +66,10 @@ pub struct ObjectMemory {
     /// It is disabled.
     #[serde(skip_serializing_if = "is_false")]
     pub disabled: bool,
+    /// The scene it is in, if that is not its own; empty if it is in none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schemars(with = "Option<String>"))]
+    pub scene: Option<Text>,
     /// Where it is, in scene units.
     pub at: [f32; 3],
     /// Which way it faces: a quaternion x, y, z, w.
@@ -143,7 +147,7 @@ pub struct Save {
 
 impl Save {
     /// The form this version of the library writes. It reads this one and those before it.
-    pub const VERSION: u32 = 1;
+    pub const VERSION: u32 = 2;
 
     /// The players who were here when it was made, by number.
     pub fn here(&self) -> impl Iterator<Item = &str> {
@@ -182,6 +186,28 @@ pub enum Misfit {
         expected: Text,
         /// What was found.
         found: Text,
+    },
+    /// A player of the save is in a scene there is not.
+    #[error(
+        "the save has player \"{name}\" in the scene \"{scene}\", which is not here: they begin {instead}"
+    )]
+    NoScene {
+        /// The player.
+        name: Text,
+        /// The scene.
+        scene: Text,
+        /// Where they begin instead.
+        instead: Text,
+    },
+    /// The world refuses something of the save.
+    #[error("{kind} \"{name}\" of the save was left out: {reason}")]
+    Refused {
+        /// What kind of thing.
+        kind: &'static str,
+        /// Its name.
+        name: Text,
+        /// What the world says.
+        reason: Text,
     },
 }
 
@@ -248,6 +274,7 @@ impl State {
                     ObjectMemory {
                         gone: false,
                         disabled: object.off,
+                        scene: (object.scene != object.home).then(|| self.scene_word(object.scene)),
                         at: plain(object.at.to_array()),
                         facing: plain(object.facing.quat().to_array()),
                     },

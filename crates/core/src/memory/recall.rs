@@ -3,6 +3,7 @@
 use super::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, SceneMemory, part_name};
 use crate::{
     bus::Doing,
+    clock::Tick,
     error::Error,
     geometry::{Pose, Rotation},
     glam::{Quat, Vec3},
@@ -21,13 +22,25 @@ impl State {
         value.value(ty, self.rate_of_memory(), object, |name| self.find_spot(name))
     }
 
-    /// A scene that was just loaded: what is remembered of it is as it was. What does not fit is traced.
-    pub(crate) fn recall_scene(&mut self, scene: SceneId) {
+    /// A scene that was just loaded: what is remembered of it is as it was. Gives back what does not fit.
+    pub(crate) fn recall_scene(&mut self, scene: SceneId) -> Vec<Misfit> {
         let name = self.scene_word(Some(scene));
-        let Some(memory) = self.memory.scenes.shift_remove(&name) else { return };
-        for misfit in self.recall_in(Some(scene), &memory) {
-            self.fault(&misfit, Doing::default());
+        // What was taken along may have ended elsewhere since.
+        let gone = self.memory.gone.get(&name).cloned().unwrap_or_default();
+        let memory = self.memory.scenes.shift_remove(&name);
+        let ended = gone.iter().filter(|name| {
+            let id = self.find(name).and_then(|id| self.objects.get(id));
+            id.is_some_and(|object| object.remembered && object.home == Some(scene))
+        });
+        let ended: Vec<_> = ended.filter_map(|name| self.find(name)).collect();
+        for object in ended {
+            self.destroy(object, Doing::default()).ok();
         }
+        let Some(mut memory) = memory else { return Vec::new() };
+        for name in gone {
+            memory.objects.insert(name, ObjectMemory { gone: true, ..ObjectMemory::default() });
+        }
+        self.recall_in(Some(scene), &memory)
     }
 
     /// Puts back what is remembered of a scene that is loaded, or of what belongs to none.
@@ -113,6 +126,15 @@ impl State {
             });
             return;
         };
+        if !self.part_can_hold(id, &to) {
+            misfits.push(Misfit::Retyped {
+                kind: "variable",
+                name: name.clone(),
+                expected: "what its part can count to".into(),
+                found: value.text(),
+            });
+            return;
+        }
         self.bus.trace.feed(&to);
         let told = match (self.vars.var_mut(id), of) {
             (Some(var), Some(player)) => {
@@ -128,6 +150,14 @@ impl State {
         if told {
             self.bus.watches.changed(crate::watch::Read::Var(id), None);
         }
+    }
+
+    /// Whether the part that keeps a variable, if one does, can have come to that value.
+    fn part_can_hold(&self, id: VarId, value: &Value) -> bool {
+        let Some(part) = self.vars.var(id).and_then(|var| var.part) else { return true };
+        let number = self.parts.get(part).and_then(|slot| slot.vars.iter().position(|var| *var == id));
+        let Some((number, part)) = number.zip(self.parts.part(part)) else { return true };
+        part.can_hold(number, value)
     }
 
     fn recall_objects(
@@ -155,6 +185,20 @@ impl State {
             }
             if self.lives_on(id) {
                 continue;
+            }
+            let elsewhere = memory
+                .scene
+                .as_ref()
+                .map(|word| if word.is_empty() { Some(None) } else { self.scenes.find(word).map(Some) });
+            match (elsewhere, &memory.scene) {
+                (Some(Some(to)), _) => {
+                    self.change_scene(id, to, None).ok();
+                }
+                (Some(None), Some(word)) => {
+                    misfits.push(unknown("a scene", word));
+                    continue;
+                }
+                _ => {}
             }
             if let Some(to) = pose(memory.at, memory.facing) {
                 // Most things are where they were made.
@@ -230,14 +274,32 @@ impl State {
     /// Everybody of a save is known from here on, with the number he has there.
     fn recall_players(&mut self, players: &[PlayerMemory], misfits: &mut Vec<Misfit>) {
         for player in players {
-            let scene = player.scene.as_ref().and_then(|scene| self.scenes.find(scene));
-            if let (None, Some(scene)) = (scene, &player.scene) {
-                misfits.push(unknown("a scene", scene));
+            let mut scene = player.scene.as_ref().and_then(|scene| self.scenes.find(scene));
+            let mut pose = pose(player.at, player.facing).unwrap_or_default();
+            if let (None, Some(lost)) = (scene, &player.scene) {
+                let spot = self.first_scene().and_then(|first| self.spots.first_of(first));
+                let instead = match (self.first_scene(), spot) {
+                    (Some(_), Some(spot)) => smol_str::format_smolstr!("at {}", spot.name),
+                    (Some(first), None) => smol_str::format_smolstr!("in {}", self.scene_word(Some(first))),
+                    (None, _) => "where they were, in no scene".into(),
+                };
+                if let Some(first) = self.first_scene() {
+                    pose = spot.map(|spot| Pose { at: spot.at, facing: spot.facing }).unwrap_or_default();
+                    scene = Some(first);
+                }
+                misfits.push(Misfit::NoScene { name: player.name.clone(), scene: lost.clone(), instead });
             }
-            let pose = pose(player.at, player.facing).unwrap_or_default();
             let last = LastSeen { scene, pose, tags: player.tags.clone() };
             self.objects.know_person(&player.name, last);
         }
+    }
+}
+
+impl State {
+    /// The scene a world begins with: the first it knows that is loaded or can be.
+    fn first_scene(&self) -> Option<SceneId> {
+        let is_one = |id: &SceneId| self.scenes.get(*id).is_some_and(|scene| scene.loaded || scene.offered);
+        self.scenes.ids().find(is_one)
     }
 }
 
@@ -251,6 +313,9 @@ fn pose(at: [f32; 3], facing: [f32; 4]) -> Option<Pose> {
     Some(Pose { at, facing })
 }
 
+/// A clock that stands later could run over.
+const LAST_TICK: u64 = 1 << 60;
+
 impl<G: 'static> World<G> {
     /// Everything the world was told to remember, as data.
     ///
@@ -262,7 +327,8 @@ impl<G: 'static> World<G> {
     }
 
     /// Puts what was remembered back: now, for what is loaded; when it is loaded, for other scenes. Players of the save
-    /// are known, each with his number; they [join](Self::join) where they were.
+    /// are known, each with their number; they [join again](Self::rejoin) where they were. The clock goes on from the time of
+    /// the save, if the world has not begun.
     ///
     /// For a world that was just made, before anybody joins. Gives back what did not fit and was left out. What does not
     /// fit of a scene that is loaded later is traced as a fault then.
@@ -275,6 +341,11 @@ impl<G: 'static> World<G> {
         if save.version == 0 || save.version > Save::VERSION {
             return Err(Error::SaveVersion { found: save.version, known: Save::VERSION });
         }
+        if save.tick > LAST_TICK {
+            return Err(Error::SnapshotMismatch {
+                what: format!("its tick {} is past all counting", save.tick),
+            });
+        }
         let mut others = self.state.objects.people.keys().zip(&save.players);
         if let Some((here, there)) = others.find(|(here, there)| **here != there.name) {
             let (here, there) = (here.clone(), there.name.clone());
@@ -282,7 +353,11 @@ impl<G: 'static> World<G> {
         }
         let mut misfits = Vec::new();
         let state = &mut self.state;
+        if !state.started {
+            state.clock.now = Tick(state.clock.now.0.max(save.tick));
+        }
         state.recall_players(&save.players, &mut misfits);
+        let mut away = Vec::new();
         for (name, memory) in &save.scenes {
             if name.is_empty() {
                 misfits.append(&mut state.recall_in(None, memory));
@@ -292,11 +367,26 @@ impl<G: 'static> World<G> {
                 Some(scene) if state.scenes.is_loaded(scene) => {
                     misfits.append(&mut state.recall_in(Some(scene), memory));
                 }
-                Some(_) => {
+                Some(scene) => {
+                    if memory.objects.values().any(|object| !object.gone && object.scene.is_some()) {
+                        away.push(scene);
+                    }
                     state.memory.scenes.insert(name.clone(), memory.clone());
                 }
                 None => misfits.push(unknown("a scene", name)),
             }
+        }
+        // What was taken out of its scene is made with it, and stays where it was taken when that ends again.
+        for scene in away {
+            match self.load_and_recall(scene) {
+                Ok(mut found) => misfits.append(&mut found),
+                Err(error) => {
+                    let name = self.state.scenes.name(scene).cloned().unwrap_or_default();
+                    misfits.push(Misfit::Refused { kind: "scene", name, reason: error.to_string().into() });
+                }
+            }
+            self.state.unload_scene(scene);
+            self.free_what_ended();
         }
         self.free_what_ended();
         Ok(misfits)

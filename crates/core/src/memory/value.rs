@@ -99,6 +99,16 @@ impl Remembered {
         }
     }
 
+    /// The value itself, for a message.
+    pub(crate) fn text(&self) -> Text {
+        match self {
+            Self::Whole(number) => smol_str::format_smolstr!("{number}"),
+            Self::Number(number) => smol_str::format_smolstr!("{number}"),
+            Self::Text(text) => smol_str::format_smolstr!("{text:?}"),
+            other => other.word().into(),
+        }
+    }
+
     /// What it is, with its article.
     pub fn word(&self) -> &'static str {
         match self {

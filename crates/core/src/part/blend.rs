@@ -310,7 +310,6 @@ impl PartSpec for Blend {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> BlendHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        BlendHandle { part, blending: Signal::new(id(0)), blended: Signal::new(id(1)) }
+        BlendHandle { part, blending: Signal::nth(signals, 0), blended: Signal::nth(signals, 1) }
     }
 }

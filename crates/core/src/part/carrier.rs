@@ -169,7 +169,9 @@ impl Part for Carrier {
         let before = self.hand();
         cx.act_for(Some(cx.object()));
         match (command, cx.arg("item").and_then(Value::as_object)) {
-            (Self::NEXT, _) if !self.items.is_empty() => self.hand = (self.hand + 1) % self.items.len(),
+            (Self::NEXT, _) if !self.items.is_empty() => {
+                self.hand = self.hand.saturating_add(1) % self.items.len();
+            }
             (Self::ACCEPT, Some(item)) if !self.items.contains(&item) => {
                 self.items.push(item);
                 cx.emit(0, Held { item });
@@ -196,12 +198,11 @@ impl PartSpec for Carrier {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> CarrierHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
         CarrierHandle {
             part,
-            took: Signal::new(id(0)),
-            lost: Signal::new(id(1)),
-            in_hand: Signal::new(id(2)),
+            took: Signal::nth(signals, 0),
+            lost: Signal::nth(signals, 1),
+            in_hand: Signal::nth(signals, 2),
         }
     }
 }

@@ -7,7 +7,7 @@ use super::{
     Settings, SignalKind, Word,
 };
 use crate::{
-    clock::{Seconds, Tick, TickRate, Ticks},
+    clock::{Seconds, TickRate, Ticks},
     error::Error,
     object::ObjectId,
     payload,
@@ -43,6 +43,9 @@ payload! {
     }
 }
 
+/// The time of those who may answer whenever they like.
+const FOREVER: Ticks = Ticks(u64::MAX);
+
 /// A choice. Made in Rust with [`Choice::new`].
 ///
 /// Each player is asked for himself, once at a time. The host shows the question when the signal `asked` comes, and
@@ -52,8 +55,10 @@ pub struct Choice {
     question: SmolStr,
     answers: Vec<SmolStr>,
     within: Option<(Seconds, Ticks)>,
-    /// Who is asked, in the order they were, with when it is too late.
-    open: Vec<(ObjectId, Tick)>,
+    /// Who is asked, in the order they were, with how long each had left when the alarm was set.
+    open: Vec<(ObjectId, Ticks)>,
+    /// What the alarm was set to.
+    set: Ticks,
 }
 
 /// A choice's signals, and the part to command.
@@ -124,7 +129,7 @@ impl Choice {
     /// A question, with its answers.
     pub fn new<'a>(question: &str, answers: impl IntoIterator<Item = &'a str>) -> Self {
         let answers = answers.into_iter().map(SmolStr::from).collect();
-        Self { question: question.into(), answers, within: None, open: Vec::new() }
+        Self { question: question.into(), answers, within: None, open: Vec::new(), set: Ticks(0) }
     }
 
     /// A player has so long to answer.
@@ -161,30 +166,48 @@ impl Choice {
         if self.open().any(|open| open == who) {
             return cx.unmoved(0);
         }
-        let late = self.within.map_or(Tick(u64::MAX), |(_, span)| cx.now() + span);
-        self.open.push((who, late));
+        let left = self.within.map_or(FOREVER, |(_, span)| span);
+        self.note(cx);
+        self.open.push((who, left));
         cx.changed();
         cx.emit(0, Asked { question: self.question.clone() });
         self.set_alarm(cx);
     }
 
-    fn set_alarm(&self, cx: &mut PartCx<'_>) {
-        match self.open.iter().map(|(_, late)| *late).min().filter(|late| late.0 != u64::MAX) {
-            Some(late) => cx.ring_in(Ticks(late.0.saturating_sub(cx.now().0))),
+    /// So much time has passed since the alarm was set; none while its object was off.
+    fn pass(&mut self, passed: Ticks) {
+        for (_, left) in self.open.iter_mut().filter(|(_, left)| *left != FOREVER) {
+            left.0 = left.0.saturating_sub(passed.0);
+        }
+    }
+
+    fn note(&mut self, cx: &PartCx<'_>) {
+        if let Some(rings) = cx.rings_in() {
+            self.pass(Ticks(self.set.0.saturating_sub(rings.0)));
+        }
+    }
+
+    fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
+        match self.open.iter().map(|(_, left)| *left).min().filter(|left| *left != FOREVER) {
+            Some(left) => {
+                self.set = left.max(Ticks(1));
+                cx.ring_in(self.set);
+            }
             None => cx.ring_never(),
         }
     }
 
     /// Whether somebody was asked; he is no more then.
     fn close(&mut self, who: ObjectId, cx: &mut PartCx<'_>) -> bool {
+        self.note(cx);
         let asked = self.open.len();
         self.open.retain(|(open, _)| *open != who);
-        if self.open.len() == asked {
-            return false;
+        let closed = self.open.len() < asked;
+        if closed {
+            cx.changed();
         }
-        cx.changed();
         self.set_alarm(cx);
-        true
+        closed
     }
 }
 
@@ -195,10 +218,10 @@ impl Part for Choice {
 
     fn save(&self, to: &mut Vec<Value>) {
         let (span, ticks) = self.within.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
-        to.extend([Value::Text(self.question.clone()), span.into(), ticks.into()]);
+        to.extend([Value::Text(self.question.clone()), span.into(), ticks.into(), self.set.into()]);
         to.push(i64::try_from(self.answers.len()).unwrap_or_default().into());
         to.extend(self.answers.iter().cloned().map(Value::Text));
-        to.extend(self.open.iter().flat_map(|(who, late)| [Value::Object(*who), Ticks(late.0).into()]));
+        to.extend(self.open.iter().flat_map(|(who, late)| [Value::Object(*who), (*late).into()]));
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
@@ -206,6 +229,7 @@ impl Part for Choice {
             Value::Text(question),
             Value::Number(span),
             Value::Duration(ticks),
+            Value::Duration(set),
             Value::Whole(count),
             rest @ ..,
         ] = saved
@@ -219,12 +243,12 @@ impl Part for Choice {
         };
         let answers = answers.iter().map(|answer| answer.as_text().map(SmolStr::from)).collect();
         let open = open.chunks(2).map(|pair| match pair {
-            [Value::Object(who), Value::Duration(late)] => Some((*who, Tick(late.0))),
+            [Value::Object(who), Value::Duration(late)] => Some((*who, *late)),
             _ => None,
         });
         let (Some(answers), Some(open)) = (answers, open.collect()) else { return false };
         let within = (*span >= 0.0).then_some((Seconds(*span), *ticks));
-        *self = Self { question: question.clone(), answers, within, open };
+        *self = Self { question: question.clone(), answers, within, open, set: *set };
         true
     }
 
@@ -249,8 +273,8 @@ impl Part for Choice {
     }
 
     fn due(&mut self, cx: &mut PartCx<'_>) {
-        let now = cx.now();
-        let late: Vec<_> = self.open.iter().filter(|(_, late)| *late <= now).map(|(who, _)| *who).collect();
+        self.pass(self.set);
+        let late: Vec<_> = self.open.iter().filter(|(_, left)| left.0 == 0).map(|(who, _)| *who).collect();
         for who in late {
             self.close(who, cx);
             cx.act_for(Some(who));
@@ -287,12 +311,11 @@ impl PartSpec for Choice {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> ChoiceHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
         ChoiceHandle {
             part,
-            asked: Signal::new(id(0)),
-            chosen: Signal::new(id(1)),
-            declined: Signal::new(id(2)),
+            asked: Signal::nth(signals, 0),
+            chosen: Signal::nth(signals, 1),
+            declined: Signal::nth(signals, 2),
         }
     }
 }

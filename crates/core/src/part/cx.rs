@@ -153,7 +153,7 @@ impl PartCx<'_> {
     /// Records what went wrong, if anything did.
     pub fn check<E: std::fmt::Display>(&mut self, told: Result<(), E>) {
         if let Err(error) = told {
-            self.state.fault(&error, self.doing);
+            self.fault(error.to_string());
         }
     }
 
@@ -233,9 +233,19 @@ impl PartCx<'_> {
         self.state.send_beside(who, spot, offset, self.doing)
     }
 
-    /// Records that somebody is not sent on, since he was sent here.
+    /// Whether this began with the arrival of a body, and no time has passed since: then nothing here sends it on.
+    pub fn has_just_come(&self, who: ObjectId) -> bool {
+        self.doing.arrived == Some(who)
+    }
+
+    /// Records that somebody is not sent on, since they have just come.
     pub(super) fn stays_here(&mut self, who: ObjectId) {
-        self.state.bus.trace.note(self.doing.cause, 0, Event::StaysHere { body: who });
+        self.state.stays_here(who, self.doing);
+    }
+
+    /// From here on, those who have just come are sent on too.
+    pub(super) fn send_arrivals_on(&mut self) {
+        self.doing = self.doing.later();
     }
 
     /// Sends a body to a spot of another scene, in upkeep.
@@ -256,6 +266,9 @@ impl PartCx<'_> {
     /// # Errors
     /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
+        if self.state.stays_here(object, self.doing) {
+            return Ok(());
+        }
         self.state.put(object, at, self.doing.cause)
     }
 
@@ -303,7 +316,6 @@ impl PartCx<'_> {
 
     /// Records that something could not be done.
     pub fn fault(&mut self, message: impl Into<Text>) {
-        let message = message.into();
-        self.state.bus.trace.note(self.doing.cause, 0, Event::Fault { message });
+        self.state.fault_of(self.object, &message.into().as_str(), self.doing);
     }
 }

@@ -179,7 +179,7 @@ impl Cycle {
 
     /// The state that comes next, if one does.
     fn next(&self) -> Option<usize> {
-        let next = self.now + 1;
+        let next = self.now.saturating_add(1);
         if next < self.states.len() { Some(next) } else { self.repeats.then_some(0) }
     }
 
@@ -331,7 +331,6 @@ impl PartSpec for Cycle {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> CycleHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        CycleHandle { part, changed: Signal::new(id(0)), ended: Signal::new(id(1)) }
+        CycleHandle { part, changed: Signal::nth(signals, 0), ended: Signal::nth(signals, 1) }
     }
 }

@@ -38,7 +38,7 @@ impl Interval {
     )]
     fn draw(self, cx: &PartCx<'_>) -> f64 {
         let more = self.to.0 - self.from.0;
-        let drawn = if more == 0 { 0 } else { (cx.draw() * (more + 1) as f64) as u64 };
+        let drawn = if more == 0 { 0 } else { (cx.draw() * (more as f64 + 1.0)) as u64 };
         (self.from.0 + drawn.min(more)) as f64
     }
 }

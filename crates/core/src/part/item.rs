@@ -77,7 +77,7 @@ impl Item {
             SignalKind::of::<()>("consumed", "It was used up, and is gone."),
             SignalKind::of::<Refused>(
                 "refused",
-                "It was told to do something and did not: `why` is nobody, carried, lying, full or carrier.",
+                "It was told to do something and did not: `why` is nobody, carried, lying, full, carrier or away.",
             ),
         ],
         commands: &[
@@ -167,6 +167,10 @@ impl Item {
             return Ok(());
         }
         let item = cx.object();
+        if cx.scene_of(who) != cx.scene_of(item) {
+            Self::refuse(Denial::Away, cx);
+            return Ok(());
+        }
         self.come_to_rest(cx);
         let (at, facing) = (cx.place(who)?, cx.facing(who)?);
         cx.hang(item, Some(who))?;
@@ -311,15 +315,14 @@ impl PartSpec for Item {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> ItemHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
         ItemHandle {
             part,
-            taken: Signal::new(id(0)),
-            dropped: Signal::new(id(1)),
-            thrown: Signal::new(id(2)),
-            used: Signal::new(id(3)),
-            consumed: Signal::new(id(4)),
-            refused: Signal::new(id(5)),
+            taken: Signal::nth(signals, 0),
+            dropped: Signal::nth(signals, 1),
+            thrown: Signal::nth(signals, 2),
+            used: Signal::nth(signals, 3),
+            consumed: Signal::nth(signals, 4),
+            refused: Signal::nth(signals, 5),
         }
     }
 }

@@ -154,7 +154,7 @@ impl Param {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum ParamType {
-    /// True or false. Said with a command, the word alone means true.
+    /// True or false.
     Flag,
     /// A number.
     Number,

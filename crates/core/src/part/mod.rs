@@ -153,6 +153,13 @@ pub trait Part: fmt::Debug + Any {
         Vec::new()
     }
 
+    /// Whether one of its [variables](Self::variables) can hold a value that a save has for it, which is of the right
+    /// type; if not, the variable begins anew.
+    fn can_hold(&self, variable: usize, value: &Value) -> bool {
+        let _ = (variable, value);
+        true
+    }
+
     /// Becomes what it remembers; a field may be missing. False if that is nothing it can be, and then it stays as it is.
     fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
         let _ = (fields, cx);

@@ -233,7 +233,7 @@ impl PartSpec for Pick {
         Ok(Box::new(self))
     }
     fn handle(part: PartId, signals: &[SignalId]) -> PickHandle {
-        PickHandle { part, picked: Signal::new(signals.first().copied().unwrap_or_default()) }
+        PickHandle { part, picked: Signal::nth(signals, 0) }
     }
 }
 

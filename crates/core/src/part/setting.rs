@@ -2,6 +2,7 @@
 
 use glam::Vec3;
 use indexmap::IndexMap;
+use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
@@ -101,7 +102,7 @@ pub enum SettingType {
 }
 
 /// The value of a setting.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum SettingValue {
     /// An angle in degrees.
@@ -153,7 +154,7 @@ pub enum SettingValue {
 }
 
 /// A span of time, or one drawn between two.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Span {
     /// The span, or the shortest one.
     pub from: Seconds,
@@ -168,7 +169,7 @@ impl From<Seconds> for Span {
 }
 
 /// The settings given for one part, by name.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Settings(IndexMap<SmolStr, SettingValue>);
 
 impl Settings {

@@ -236,7 +236,7 @@ impl Part for Shake {
         if self.state == Self::RESTING {
             return Activity::Still;
         }
-        self.done += 1;
+        self.done = self.done.saturating_add(1);
         if self.done >= self.length.0 {
             self.rest(cx);
             return Activity::Still;
@@ -260,7 +260,6 @@ impl PartSpec for Shake {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> ShakeHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        ShakeHandle { part, shaken: Signal::new(id(0)), rested: Signal::new(id(1)) }
+        ShakeHandle { part, shaken: Signal::nth(signals, 0), rested: Signal::nth(signals, 1) }
     }
 }

@@ -181,6 +181,6 @@ impl PartSpec for Stages {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> StagesHandle {
-        StagesHandle { part, changed: Signal::new(signals.first().copied().unwrap_or_default()) }
+        StagesHandle { part, changed: Signal::nth(signals, 0) }
     }
 }

@@ -111,6 +111,11 @@ impl Parts {
         u32::try_from(index).unwrap_or(u32::MAX)
     }
 
+    /// The kind of that name, if this world has known one.
+    pub(crate) fn kind_named(&self, name: &str) -> Option<&'static PartKind> {
+        self.kinds.get(name).copied()
+    }
+
     fn numbered(&self) -> impl Iterator<Item = (u32, &'static PartKind)> {
         (0..).zip(self.kinds.values().copied())
     }
@@ -212,7 +217,7 @@ impl Parts {
         let Some(slot) = self.places.slots.get_mut(id) else { return };
         match doing {
             Some(doing) => {
-                slot.doing = Doing { by: None, ..doing };
+                slot.doing = Doing { by: None, ..doing.later() };
                 self.places.moving.insert((slot.rank, id));
             }
             None => {
@@ -288,6 +293,27 @@ impl State {
     }
 
     /// Tells a part what to do, with values.
+    /// What is said of an object that was, if its name is known still.
+    pub(crate) fn ended(&self, object: ObjectId) -> Option<Error> {
+        self.name(object).map(|name| Error::Ended { name: name.into() })
+    }
+
+    /// Whether a part has a command of that number for others.
+    pub(crate) fn check_command(&self, part: PartId, command: u8) -> Result<(), Error> {
+        let object = self.parts.get(part).ok_or(Error::NoSuchPart)?.object;
+        let kind = self.kind_of(part).filter(|_| self.objects.get(object).is_some());
+        let kind = kind.ok_or(Error::NoSuchPart)?;
+        if usize::from(command) < kind.commands.len() {
+            return Ok(());
+        }
+        Err(Error::NoCommandNumber {
+            kind: kind.name,
+            object: self.name(object).unwrap_or_default().into(),
+            known: kind.commands.len(),
+            found: command,
+        })
+    }
+
     pub(crate) fn command_with(
         &mut self,
         part: PartId,
@@ -295,9 +321,9 @@ impl State {
         args: &[(Text, Value)],
         doing: Doing,
     ) -> Result<(), Error> {
-        let alive = |object| self.objects.get(object).is_some();
-        if !self.object_of(part).is_some_and(alive) {
-            return Err(Error::NoSuchPart);
+        let object = self.object_of(part).ok_or(Error::NoSuchPart)?;
+        if self.objects.get(object).is_none() {
+            return Err(self.ended(object).unwrap_or(Error::NoSuchPart));
         }
         let args = Args::from(args);
         self.part_told(part, doing, &args, |part, cx| part.command(command, cx)).ok_or(Error::NoSuchPart)

@@ -253,7 +253,6 @@ impl PartSpec for Switch {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> SwitchHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        SwitchHandle { part, turned_on: Signal::new(id(0)), turned_off: Signal::new(id(1)) }
+        SwitchHandle { part, turned_on: Signal::nth(signals, 0), turned_off: Signal::nth(signals, 1) }
     }
 }

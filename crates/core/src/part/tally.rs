@@ -172,6 +172,10 @@ impl Part for Tally {
         vec![if self.remember { count.remembered() } else { count }]
     }
 
+    fn can_hold(&self, _: usize, value: &Value) -> bool {
+        value.as_whole().is_some_and(|count| (0..=self.goal.unwrap_or(i64::MAX)).contains(&count))
+    }
+
     fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
         let whose = cx.arg("for").and_then(Value::as_object).or(cx.who()).filter(|_| self.per_player);
         if command == Self::RESET {
@@ -210,7 +214,6 @@ impl PartSpec for Tally {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> TallyHandle {
-        let id = |index: usize| signals.get(index).copied().unwrap_or_default();
-        TallyHandle { part, counted: Signal::new(id(0)), reached: Signal::new(id(1)) }
+        TallyHandle { part, counted: Signal::nth(signals, 0), reached: Signal::nth(signals, 1) }
     }
 }

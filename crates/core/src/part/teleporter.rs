@@ -11,7 +11,6 @@ use crate::{
     clock::TickRate,
     error::Error,
     signal::{Signal, SignalId, check_path},
-    space::Reason,
     value::Value,
     whereabouts::check_place,
 };
@@ -166,7 +165,10 @@ impl Part for Teleporter {
 
     fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
         let Some(who) = cx.who() else { return };
-        if !self.at_once && cx.word("reason").as_deref() == Some(Reason::Sent.word()) {
+        if self.at_once {
+            cx.send_arrivals_on();
+        }
+        if cx.has_just_come(who) {
             return cx.stays_here(who);
         }
         if self.stilled && cx.velocity(who).is_ok_and(|velocity| velocity != Vec3::ZERO) {
@@ -193,6 +195,6 @@ impl PartSpec for Teleporter {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> TeleporterHandle {
-        TeleporterHandle { part, sent: Signal::new(signals.first().copied().unwrap_or_default()) }
+        TeleporterHandle { part, sent: Signal::nth(signals, 0) }
     }
 }

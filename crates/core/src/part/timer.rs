@@ -318,7 +318,7 @@ impl Part for Timer {
             if !self.countdown.is_over() {
                 break;
             }
-            self.set_count(self.count + 1, cx);
+            self.set_count(self.count.saturating_add(1), cx);
             cx.emit(0, Struck { count: self.count });
             if !self.repeats {
                 self.shift(Self::IDLE, cx);
@@ -347,6 +347,6 @@ impl PartSpec for Timer {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> TimerHandle {
-        TimerHandle { part, struck: Signal::new(signals.first().copied().unwrap_or_default()) }
+        TimerHandle { part, struck: Signal::nth(signals, 0) }
     }
 }

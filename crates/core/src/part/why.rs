@@ -55,6 +55,8 @@ words! {
         Full "full",
         /// Whoever takes it cannot carry anything.
         Carrier "carrier",
+        /// Whoever takes it is in another scene.
+        Away "away",
     }
 }
 

@@ -30,9 +30,11 @@ pub use script::{Lines, Playtest};
 use crate::{
     clock::{Seconds, Tick},
     expr::Expr,
+    fault::Fault,
     memory::Misfit,
     object::ObjectId,
     part::PartId,
+    rule::RuleId,
     value::{Text, Value},
     wire::Place,
 };
@@ -141,6 +143,8 @@ pub enum PlaytestStep {
     Reload,
     /// The whole world is put aside as data, and a new world goes on with it.
     Suspend,
+    /// From here to the end, what cannot be done does not fail the playtest.
+    AllowFaults,
     /// Several things are done at the same time. Each list has the numbers of the lines that are done one after the
     /// other; the playtest goes on with line `to` when all of them are done.
     Together {
@@ -149,6 +153,23 @@ pub enum PlaytestStep {
         /// Where it goes on.
         to: usize,
     },
+}
+
+impl PlaytestStep {
+    /// The player who does it.
+    fn actor(&self) -> Option<ObjectId> {
+        match self {
+            Self::Walk { who, .. }
+            | Self::GoThrough { who, .. }
+            | Self::Press { who, .. }
+            | Self::Hold { who, .. }
+            | Self::Point { who, .. }
+            | Self::Answer { who, .. }
+            | Self::Choose { who, .. }
+            | Self::Leave { who } => Some(*who),
+            _ => None,
+        }
+    }
 }
 
 /// Something that happens and is counted, by its whole name.
@@ -203,7 +224,9 @@ pub enum Found {
     /// What must never happen did.
     Happened(Watched),
     /// A rule of the scene was broken.
-    RuleBroken,
+    RuleBroken(RuleId),
+    /// Something could not be done.
+    Fault(Box<Fault>),
     /// A reaction failed to come to rest.
     Runaway(String),
     /// Something of a save did not fit.
@@ -225,6 +248,8 @@ pub struct Failure {
     pub within: Option<Seconds>,
     /// What was found instead.
     pub found: Found,
+    /// The player who had done something last.
+    pub who: Option<ObjectId>,
 }
 
 /// How a playtest went.

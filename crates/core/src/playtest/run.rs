@@ -8,10 +8,11 @@ use super::{
     tally::Tally,
 };
 use crate::{
-    clock::{Seconds, Ticks},
+    clock::{Seconds, Ticks, secs},
     error::Error,
     expr::{Expr, Scope},
     memory::Save,
+    object::ObjectId,
     state::State,
     world::{Snapshot, World},
 };
@@ -75,7 +76,10 @@ pub fn run<G: 'static>(
 ) -> Result<Verdict, Error> {
     let watched = lines.watched(world);
     let mut run = Run {
-        tally: Tally::of(watched, world),
+        tally: Tally::of(watched, &mut world.state),
+        faults: world.faults_so_far(),
+        allows_faults: false,
+        actor: None,
         changes: world.scene_changes(),
         lines,
         world,
@@ -88,6 +92,12 @@ pub fn run<G: 'static>(
     };
     let mut line = 0;
     let mut failure = None;
+    // What is expected at once is expected of a world that has begun.
+    if run.lines.count() > 0
+        && matches!(run.lines.step(0, run.world)?, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
+    {
+        failure = run.start()?;
+    }
     while line < run.lines.count() && failure.is_none() {
         let step = run.lines.step(line, run.world)?;
         let next = if let PlaytestStep::Together { to, .. } = &step { *to } else { line + 1 };
@@ -111,6 +121,12 @@ struct Run<'a, G> {
     changes: u64,
     saved: Option<Save>,
     ticks: u64,
+    /// How many faults there were when they were looked at last.
+    faults: u64,
+    /// They do not fail it.
+    allows_faults: bool,
+    /// The player who did something last.
+    actor: Option<ObjectId>,
 }
 
 type Outcome = Result<Option<Failure>, Error>;
@@ -144,13 +160,24 @@ impl<G: 'static> Run<'_, G> {
             PlaytestStep::Save => self.save(line),
             PlaytestStep::Reload => self.reload(line),
             PlaytestStep::Suspend => self.suspend(line),
+            PlaytestStep::AllowFaults => {
+                self.allows_faults = true;
+                Ok(None)
+            }
             PlaytestStep::Together { lanes, .. } => self.together(lanes),
             other => self.act(&other, line),
         }
     }
 
+    /// Start-up, and nothing else.
+    fn start(&mut self) -> Outcome {
+        let started = self.world.advance(secs(0.0), self.game).map(drop);
+        self.after(started, 0)
+    }
+
     /// One thing is done until it is done.
     fn act(&mut self, step: &PlaytestStep, line: usize) -> Outcome {
+        self.actor = step.actor().or(self.actor);
         if !matches!(step, PlaytestStep::Wait(_) | PlaytestStep::Until { .. }) {
             self.tally.act();
         }
@@ -185,6 +212,7 @@ impl<G: 'static> Run<'_, G> {
                     && let Some(line) = lines.pop_front()
                 {
                     let step = self.lines.step(line, self.world)?;
+                    self.actor = step.actor().or(self.actor);
                     match begin(&step, self.world)? {
                         Some(Ok(begun)) if !begun.is_done(self.world) => *act = Some((line, begun)),
                         Some(Err(found)) => return Ok(Some(self.failure(line, None, None, found))),
@@ -226,10 +254,8 @@ impl<G: 'static> Run<'_, G> {
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         };
         *self.world = self.stage.fresh()?;
-        let misfits = self.world.recall(&save)?;
-        for player in save.here() {
-            self.world.join(player, None)?;
-        }
+        let mut misfits = self.world.recall(&save)?;
+        misfits.extend(self.world.rejoin(&save)?);
         self.look_anew()?;
         if !misfits.is_empty() {
             return Ok(Some(self.failure(line, None, None, Found::Misfits(misfits))));
@@ -251,7 +277,8 @@ impl<G: 'static> Run<'_, G> {
 
     /// Another world is under test.
     fn look_anew(&mut self) -> Result<(), Error> {
-        self.tally.another_world(self.world);
+        self.tally.another_world(&mut self.world.state);
+        self.faults = self.world.faults_so_far();
         self.make_out_anew()
     }
 
@@ -316,25 +343,37 @@ impl<G: 'static> Run<'_, G> {
         within: Option<Seconds>,
         found: Found,
     ) -> Failure {
-        Failure { place: self.lines.place(line), tick: self.world.now(), expected, within, found }
+        let (place, tick, who) = (self.lines.place(line), self.world.now(), self.actor);
+        Failure { place, tick, expected, within, found, who }
     }
 
     /// One tick, and whether everything that must always be so still is.
     fn tick(&mut self, line: usize) -> Outcome {
-        let broken = self.world.times_broken();
         let stepped = self.world.step(self.game);
         self.ticks += 1;
+        self.after(stepped, line)
+    }
+
+    fn after(&mut self, stepped: Result<(), Error>, line: usize) -> Outcome {
         self.tally.look(self.world);
         self.stage.watch(self.world);
         match stepped {
             Ok(()) => {}
-            Err(error @ Error::Runaway { .. }) => {
+            Err(error) if error.ends_tick() => {
                 return Ok(Some(self.failure(line, None, None, Found::Runaway(error.to_string()))));
             }
             Err(error) => return Err(error),
         }
-        if self.world.times_broken() > broken {
-            return Ok(Some(self.failure(line, None, None, Found::RuleBroken)));
+        if let Some(rule) = self.world.state.broken_now.first() {
+            let found = Found::RuleBroken(*rule);
+            return Ok(Some(self.failure(line, None, None, found)));
+        }
+        if self.world.faults_so_far() > self.faults
+            && !self.allows_faults
+            && let Some(fault) = self.world.fault_after(self.faults)
+        {
+            let found = Found::Fault(Box::new(fault.clone()));
+            return Ok(Some(self.failure(line, None, None, found)));
         }
         if self.changes != self.world.scene_changes() {
             self.make_out_anew()?;

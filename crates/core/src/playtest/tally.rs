@@ -4,23 +4,15 @@ use std::collections::BTreeMap;
 
 use super::Watched;
 use crate::{
-    effect::EffectId,
-    signal::SignalId,
     state::State,
     trace::{Event, RecordId},
     value::Text,
 };
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Id {
-    Signal(SignalId),
-    Effect(EffectId),
-}
-
 #[derive(Debug, Default)]
 struct Counted {
-    /// What has that name now, and how often it had happened when it was looked at last.
-    last: Option<(Id, u64)>,
+    /// How often it had happened when it was looked at last.
+    last: u64,
     count: u64,
     /// The count when a player last did something.
     acted: u64,
@@ -37,7 +29,7 @@ pub(super) struct Tally {
 }
 
 impl Tally {
-    pub(super) fn of(watched: Vec<Watched>, state: &State) -> Self {
+    pub(super) fn of(watched: Vec<Watched>, state: &mut State) -> Self {
         let all = watched.into_iter().map(|watched| (watched, Counted::default())).collect();
         let mut tally = Self { all, ..Self::default() };
         tally.another_world(state);
@@ -45,9 +37,12 @@ impl Tally {
     }
 
     /// What happened before counts no more.
-    pub(super) fn another_world(&mut self, state: &State) {
+    pub(super) fn another_world(&mut self, state: &mut State) {
         for (watched, counted) in &mut self.all {
-            counted.last = now(watched, state);
+            if let Watched::Signal(name) = watched {
+                state.ended_counts.entry(name.as_str().into()).or_default();
+            }
+            counted.last = total(watched, state);
         }
         self.records = state.trace().len();
     }
@@ -55,12 +50,9 @@ impl Tally {
     /// After a tick.
     pub(super) fn look(&mut self, state: &State) {
         for (watched, counted) in &mut self.all {
-            let found = now(watched, state);
-            if let Some((id, now)) = found {
-                let before = counted.last.filter(|(last, _)| *last == id).map_or(0, |(_, before)| before);
-                counted.count += now.saturating_sub(before);
-            }
-            counted.last = found;
+            let now = total(watched, state);
+            counted.count += now.saturating_sub(counted.last);
+            counted.last = now;
         }
         for number in self.records + 1..=state.trace().len() {
             let record = RecordId::new(number).and_then(|id| state.trace().get(id));
@@ -114,15 +106,13 @@ impl Tally {
     }
 }
 
-fn now(watched: &Watched, state: &State) -> Option<(Id, u64)> {
+/// How often it happened since the world was made; of a signal, by whatever had that name.
+fn total(watched: &Watched, state: &State) -> u64 {
     match watched {
         Watched::Signal(name) => {
-            let signal = state.find_signal(name)?;
-            Some((Id::Signal(signal), state.delivered(signal)))
+            let ended = state.ended_counts.get(name.as_str()).copied().unwrap_or_default();
+            ended + state.find_signal(name).map_or(0, |signal| state.delivered(signal))
         }
-        Watched::Effect(name) => {
-            let effect = state.find_effect(name)?;
-            Some((Id::Effect(effect), state.performed(effect)))
-        }
+        Watched::Effect(name) => state.find_effect(name).map_or(0, |effect| state.performed(effect)),
     }
 }

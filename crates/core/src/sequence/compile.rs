@@ -137,6 +137,7 @@ impl Compiler<'_> {
     fn step(&mut self, step: &Step) -> Result<(), Error> {
         let op = match step {
             Step::Command { part, command, args } => {
+                self.state.check_command(*part, *command)?;
                 Op::Command { part: *part, command: *command, args: args.as_slice().into() }
             }
             Step::Tell { object, command, args } => {

@@ -201,7 +201,7 @@ pub enum Step {
 /// let mut world = World::<()>::new();
 /// let gate = world.object("upper_gate").add()?;
 /// let door = world.attach(gate, Door::swing(85.0))?;
-/// let rung = world.signal::<()>("rung")?;
+/// let rung = world.declare_signal::<()>("rung")?;
 /// world.on(rung).run_steps(Steps::new().open(door).wait(secs(5.0)).close(door))?;
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```

@@ -16,7 +16,6 @@ use crate::{
     part::Args,
     scene::SceneId,
     signal::SignalId,
-    space::Reason,
     state::State,
     trace::Event,
     tween::Moved,
@@ -190,7 +189,9 @@ impl State {
 
     fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
         match self.work_out(expr, run) {
-            Value::Object(object) => self.objects.get(object).map(|_| object).ok_or(Error::NoSuchObject),
+            Value::Object(object) if self.objects.get(object).is_some() => Ok(object),
+            // Whoever reads it wants to know which one it was.
+            Value::Object(object) => Err(self.ended(object).unwrap_or(Error::NoSuchObject)),
             _ => Err(Error::NobodyThere),
         }
     }
@@ -202,7 +203,6 @@ impl State {
         }
     }
 
-    #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of statement")]
     fn statement(&mut self, op: &Op, run: &mut Run) -> Result<Next, Error> {
         match op {
             Op::Command { part, command, args } => {
@@ -259,15 +259,11 @@ impl State {
             Op::Send { who, spot } => {
                 let who = self.the_object(who, run)?;
                 let Value::Spot(spot) = self.work_out(spot, run) else { return Err(Error::NoSuchSpot) };
-                if !self.has_just_come(who, run) {
-                    self.send(who, spot, run.doing)?;
-                }
+                self.send(who, spot, run.doing)?;
             }
             Op::SendAway { who, scene, spot } => {
                 let who = self.the_object(who, run)?;
-                if !self.has_just_come(who, run) {
-                    self.send_away(who, scene, spot, run.doing);
-                }
+                self.send_away(who, scene, spot, run.doing);
             }
             Op::Tag { object, tag, on } => {
                 let object = self.the_object(object, run)?;
@@ -319,18 +315,6 @@ impl State {
         let made = self.spawn(mould, at, run.doing);
         self.scenes.current = before;
         made
-    }
-
-    /// Whether this began because somebody was sent into a zone: then it does not send him on, or two doors that lead
-    /// to each other would never let him go.
-    fn has_just_come(&mut self, who: ObjectId, run: &Run) -> bool {
-        let came = run.doing.who == Some(who)
-            && run.values.first().and_then(Value::as_text) == Some(Reason::Sent.word())
-            && self.tells_who_entered(run.signal);
-        if came {
-            self.bus.trace.note(run.doing.cause, 0, Event::StaysHere { body: who });
-        }
-        came
     }
 
     fn next_round(&self, run: &mut Run, end: u32) {
@@ -398,6 +382,9 @@ impl State {
         match (self.moved(target, run)?, to) {
             (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
             (Moved::Place(object), Value::Vector(at)) => {
+                if self.stays_here(object, run.doing) {
+                    return Ok(());
+                }
                 self.tweens.stop(Moved::Place(object));
                 let event = Event::Placed { body: object, at };
                 let cause = self.bus.trace.note(run.doing.cause, 0, event);

@@ -86,6 +86,7 @@ impl State {
         let due = self.clock.now + span;
         let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
         run.doing.cause = waits.or(run.doing.cause);
+        run.doing = run.doing.later();
         self.put_away(run, due);
     }
 
@@ -103,6 +104,7 @@ impl State {
             let event = Event::WaitsUntil { condition, limit: due };
             run.doing.cause = self.bus.trace.note(run.doing.cause, 0, event).or(run.doing.cause);
         }
+        run.doing = run.doing.later();
         let reads = self.wait_depends_on(&run);
         let key = self.put_away(run, due.unwrap_or(NEVER));
         self.bus.watches.watch(Watcher::Wait(key), reads);
@@ -216,7 +218,7 @@ impl State {
             && info.runs.is_empty()
             && let Some((signal, values, doing)) = info.held.pop_front()
         {
-            self.begin(wire, signal, values, doing);
+            self.begin(wire, signal, values, doing.later());
         }
     }
 }

@@ -108,10 +108,45 @@ impl Grid {
         };
         let mut near: Vec<[i32; 2]> = self.around(guess).collect();
         near.push(guess);
-        near.sort_unstable();
-        let away = |cell: &[i32; 2]| (self.middle(*cell) - plane).length_squared();
-        let nearest = near.into_iter().min_by(|one, two| away(one).total_cmp(&away(two)));
-        self.number(nearest.unwrap_or(guess))
+        near.sort_unstable_by_key(|axes| self.number(*axes));
+        let nearer = |one, two| if self.is_nearer(two, one, plane) { two } else { one };
+        self.number(near.into_iter().reduce(nearer).unwrap_or(guess))
+    }
+
+    /// Whether the middle of one cell is nearer to a point than that of another: exactly, so that a point on a border is
+    /// as near to both.
+    ///
+    /// Along one axis the middles lie a multiple of √3/2 apart, which is no float. What the squared distances differ by
+    /// is `plain + root * √3`, and the sign of that is known without the root.
+    fn is_nearer(&self, one: [i32; 2], two: [i32; 2], point: DVec2) -> bool {
+        // (whole, half): the middle is at (√3/2 · half) along one axis and (3/2 · whole) along the other.
+        let halves = |[x, y]: [i32; 2]| match self.cells {
+            Cells::HexFlat => (i128::from(x), 2 * i128::from(y) + i128::from(x)),
+            _ => (i128::from(y), 2 * i128::from(x) + i128::from(y)),
+        };
+        #[expect(
+            clippy::cast_precision_loss,
+            reason = "whole numbers are exact as far out as cells are told apart"
+        )]
+        let number = |whole: i128| whole as f64;
+        if self.cells == Cells::Square {
+            let square = |[x, y]: [i32; 2]| i128::from(x) * i128::from(x) + i128::from(y) * i128::from(y);
+            let apart = DVec2::new(f64::from(one[0] - two[0]), f64::from(one[1] - two[1]));
+            return number(square(one) - square(two)) - 2.0 * apart.dot(point) < 0.0;
+        }
+        let ((whole, half), (other_whole, other_half)) = (halves(one), halves(two));
+        let (along, across) =
+            if self.cells == Cells::HexFlat { (point.x, point.y) } else { (point.y, point.x) };
+        let squares =
+            9 * (whole * whole - other_whole * other_whole) + 3 * (half * half - other_half * other_half);
+        let plain = number(squares) / 4.0 - 3.0 * number(whole - other_whole) * along;
+        let root = -number(half - other_half) * across;
+        match (plain < 0.0, root < 0.0) {
+            (true, true) => true,
+            (true, false) => plain * plain > 3.0 * root * root,
+            (false, true) => plain * plain < 3.0 * root * root,
+            (false, false) => false,
+        }
     }
 
     /// The middle of a cell.

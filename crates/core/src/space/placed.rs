@@ -233,7 +233,7 @@ impl Placed {
                 let turn =
                     if let Self::Turned { back, .. } = *self { back.inverse() } else { DQuat::IDENTITY };
                 endless = half.z.is_infinite();
-                let half = math::Vector::new(half.x, half.y, half.z.min(ENDLESS));
+                let half = math::Vector::new(half.x, half.y, if endless { ENDLESS } else { half.z });
                 (Solid::Cuboid(Cuboid::new(half)), (middle, turn))
             }
             Self::Ball { middle, radius } => (Solid::Ball(Ball::new(radius)), (middle, DQuat::IDENTITY)),

@@ -21,6 +21,7 @@ use crate::{
     effect::Effects,
     error::Error,
     expr::{Expr, Scope, StateTest},
+    fault::Faults,
     geometry::Rotation,
     gone::Gone,
     memory::Memory,
@@ -28,8 +29,9 @@ use crate::{
     object::{ObjectId, Objects, PropertyName, Tag},
     part::{Part, PartId, PartKind, Parts},
     prompting::AllHands,
-    rule::Rule,
+    rule::{Rule, RuleId},
     runaway::Runaway,
+    runaway::Spawner,
     scene::Scenes,
     send::Leaving,
     sequence::{Task, Waiting},
@@ -104,6 +106,16 @@ pub struct State {
     pub(crate) made_of: BTreeMap<SmolStr, u64>,
     /// How many players there may be.
     pub(crate) most_players: Option<u32>,
+    /// How many objects there may be before nothing more can be spawned.
+    pub(crate) most_objects: u32,
+    /// The wire that would have spawned more, in this tick.
+    pub(crate) overfull: Option<Spawner>,
+    /// What could not be done since the host asked last.
+    pub(crate) faults: Faults,
+    /// The rules that the last tick broke.
+    pub(crate) broken_now: Vec<RuleId>,
+    /// How often signals were delivered that ended since, of those somebody counts by name.
+    pub(crate) ended_counts: BTreeMap<SmolStr, u64>,
     /// A sequence that did not come to rest in this tick.
     pub(crate) endless: Option<WireId>,
     /// Objects destroyed in this tick, in that order.
@@ -156,6 +168,11 @@ impl State {
             memory: Memory::default(),
             made_of: BTreeMap::new(),
             most_players: None,
+            most_objects: u32::MAX,
+            overfull: None,
+            faults: Faults::default(),
+            broken_now: Vec::new(),
+            ended_counts: BTreeMap::new(),
             endless: None,
             doomed: Vec::new(),
             touches: Touches::default(),
@@ -235,10 +252,15 @@ impl State {
     /// A part, to be read.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`] when it is gone or of another type.
+    /// [`Error::NoSuchPart`] when it is gone; [`Error::OtherPart`] when it is of another kind.
     pub fn part<P: Part>(&self, part: PartId) -> Result<&P, Error> {
-        let any: &dyn Any = self.parts.part(part).ok_or(Error::NoSuchPart)?;
-        any.downcast_ref().ok_or(Error::NoSuchPart)
+        let found = self.parts.part(part).ok_or(Error::NoSuchPart)?;
+        let any: &dyn Any = found;
+        any.downcast_ref().ok_or_else(|| Error::OtherPart {
+            kind: found.kind().name,
+            object: self.object_of(part).and_then(|object| self.name(object)).unwrap_or_default().into(),
+            wanted: std::any::type_name::<P>().rsplit("::").next().unwrap_or_default(),
+        })
     }
 
     /// What kind of part it is.

@@ -192,6 +192,7 @@ impl Digest {
             Event::Thawed { .. } => 40,
             Event::Joined { .. } => 41,
             Event::SetDown { .. } => 42,
+            Event::Crossed { .. } => 43,
         };
         self.word(kind);
         self.word(salt);
@@ -239,6 +240,7 @@ impl Digest {
                     Refusal::Spent => 4,
                     Refusal::Cooling { .. } => 5,
                     Refusal::Running => 6,
+                    Refusal::Payload => 7,
                 });
             }
             Event::Shifted { part, from, to } => {
@@ -287,6 +289,10 @@ impl Digest {
                 self.key(*spot);
             }
             Event::StaysHere { body } => self.key(*body),
+            Event::Crossed { who, here, .. } => {
+                self.who(*who);
+                self.word(u64::from(*here));
+            }
             Event::Joined { player, number } => {
                 self.key(*player);
                 self.word(u64::from(*number));
@@ -297,7 +303,8 @@ impl Digest {
             }
             Event::Loaded { .. } | Event::Frozen { .. } | Event::Thawed { .. } => {}
             Event::Broken { .. } | Event::Unloaded { .. } | Event::Delivered { .. } => {}
-            Event::Fault { message } => self.word(name_hash(message)),
+            // Its salt stands for what was wrong, without the places in the message.
+            Event::Fault { object, .. } => self.who(*object),
         }
     }
 }

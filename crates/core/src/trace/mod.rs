@@ -57,6 +57,9 @@ pub struct Trace {
 /// What a snapshot keeps of a trace: enough to go on with the same digest.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct TraceHead {
+    /// The tick of start-up: 0, or later in a world that goes on from a save.
+    #[serde(default)]
+    start: Tick,
     /// How many records there were.
     records: u64,
     digest: Digest,
@@ -110,7 +113,7 @@ impl Trace {
 
     /// One record, if it is still kept.
     pub fn get(&self, id: RecordId) -> Option<Record> {
-        self.ring.get(self.len(), id.number())
+        self.ring.get(self.len(), id.number(), self.head.start)
     }
 
     /// The chain of causes of a record: the record itself, what it came from, and so on back to an input, a
@@ -152,9 +155,10 @@ impl Trace {
         signal: SignalId,
         who: Option<ObjectId>,
         values: Values,
+        after: u64,
     ) -> Option<RecordId> {
         self.head.digest.delivered(salt, who, &values);
-        let event = Event::Delivered { signal, who, values };
+        let event = Event::Delivered { signal, who, values, after };
         self.ring.push(Record { tick: self.tick, phase: self.phase, cause, event });
         self.head.records += 1;
         RecordId::new(self.head.records)
@@ -227,13 +231,18 @@ impl Trace {
         }
     }
 
+    /// Start-up is in that tick.
+    pub(crate) fn start_at(&mut self, tick: Tick) {
+        self.head.start = tick;
+    }
+
     pub(crate) fn head(&self) -> &TraceHead {
         &self.head
     }
 
     /// Goes back to an earlier head: later records are forgotten. Records of another run are too.
     pub(crate) fn go_back(&mut self, head: TraceHead) {
-        self.ring.forget_after(self.head.records, head.records);
+        self.ring.forget_after(self.head.records, head.records, self.head.start);
         self.head = head;
     }
 }

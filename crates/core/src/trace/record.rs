@@ -213,6 +213,8 @@ pub enum Event {
         who: Option<ObjectId>,
         /// What it carries.
         values: Values,
+        /// How many records there were when it was emitted: what a reaction did after it, comes after that one.
+        after: u64,
     },
     /// A wire took the signal; what its reaction did follows, with this record as its cause.
     Took {
@@ -300,6 +302,15 @@ pub enum Event {
         /// The spot it arrived at.
         spot: SpotId,
     },
+    /// A signal goes to another world.
+    Crossed {
+        /// The signal.
+        signal: SignalId,
+        /// Whom it goes back to.
+        who: Option<ObjectId>,
+        /// It is delivered here as well.
+        here: bool,
+    },
     /// A body is not sent on by what its arrival brought about.
     StaysHere {
         /// The body.
@@ -384,6 +395,10 @@ pub enum Event {
     Fault {
         /// What was wrong.
         message: Text,
+        /// The object it is about.
+        object: Option<ObjectId>,
+        /// The wire whose reaction it was.
+        wire: Option<WireId>,
     },
 }
 
@@ -413,4 +428,6 @@ pub enum Refusal {
     },
     /// Its reaction to an earlier signal still waits.
     Running,
+    /// Its closure takes a type that what the signal carries cannot be, such as −1 for a `u32`. That is a fault, too.
+    Payload,
 }

@@ -10,7 +10,7 @@ use crate::{clock::Tick, wire::WireId};
 
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Slim {
-    /// Only a settle phase has it, or start-up, which is tick 0; so the phase need not be kept.
+    /// Only a settle phase has it, or start-up, which is in a tick of its own; so the phase need not be kept.
     Took { wire: WireId, cause: Option<RecordId>, tick: Tick },
     /// The record is in the other list; this is its number there.
     Whole(u64),
@@ -89,7 +89,7 @@ impl Ring {
 
     /// The record of that number, when there were `records` so far.
     #[expect(clippy::cast_possible_truncation, reason = "less than the length of a vector")]
-    pub(super) fn get(&self, records: u64, number: u64) -> Option<Record> {
+    pub(super) fn get(&self, records: u64, number: u64, start: Tick) -> Option<Record> {
         let back = records.checked_sub(number)?;
         if number == 0 || back >= self.used as u64 {
             return None;
@@ -97,7 +97,7 @@ impl Ring {
         let index = (self.at + self.slim.len() - 1 - back as usize) % self.slim.len();
         Some(match self.slim[index] {
             Slim::Took { wire, cause, tick } => {
-                let phase = if tick == Tick(0) { Phase::Start } else { Phase::Settle };
+                let phase = if tick == start { Phase::Start } else { Phase::Settle };
                 Record { tick, phase, cause, event: Event::Took { wire } }
             }
 
@@ -106,9 +106,9 @@ impl Ring {
     }
 
     /// Forgets the records after a number; all of them, if it is not one that is kept.
-    pub(super) fn forget_after(&mut self, records: u64, number: u64) {
+    pub(super) fn forget_after(&mut self, records: u64, number: u64, start: Tick) {
         let kept: Vec<_> = (records + 1 - self.used as u64..=number.min(records))
-            .filter_map(|number| self.get(records, number))
+            .filter_map(|number| self.get(records, number, start))
             .collect();
         *self = Self::new(self.slim.len());
         if number <= records {

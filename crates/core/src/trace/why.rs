@@ -1,10 +1,20 @@
 //! Why something did not happen: the wires that came nearest, and what refused each.
 
-use std::ops::RangeInclusive;
+use std::{collections::BTreeSet, ops::RangeInclusive};
 
 use super::record::{Event, RecordId, Refusal};
 use crate::{
-    clock::Tick, effect::EffectId, part::PartId, sequence::Op, signal::SignalId, state::State, wire::WireId,
+    bind::{Bind, Kept},
+    clock::Tick,
+    effect::EffectId,
+    object::ObjectId,
+    part::PartId,
+    sequence::{Op, Target},
+    signal::SignalId,
+    state::State,
+    var::VarId,
+    watch::Read,
+    wire::WireId,
 };
 
 /// What is asked about.
@@ -18,6 +28,8 @@ pub enum About {
     Effect(EffectId),
     /// Why did this part not go from one state to another?
     Part(PartId),
+    /// Why was this variable not set?
+    Var(VarId),
 }
 
 impl From<WireId> for About {
@@ -41,6 +53,8 @@ pub struct Miss {
     pub refused: Option<(RecordId, Tick)>,
     /// Why it refused, with the values its guard saw.
     pub why: Option<Refusal>,
+    /// The record of the last time it took its signal, and its tick: its reaction did not come as far as that.
+    pub took: Option<(RecordId, Tick)>,
 }
 
 /// What kept something from happening in a stretch of time.
@@ -63,6 +77,7 @@ fn nearness(why: Option<&Refusal>) -> (u8, u8) {
         Some(Refusal::Guard { condition, .. }) => (4, *condition),
         Some(Refusal::Cooling { .. }) => (5, 0),
         Some(Refusal::Running) => (6, 0),
+        Some(Refusal::Payload) => (7, 0),
     }
 }
 
@@ -73,13 +88,23 @@ impl State {
     /// and, if it was not delivered at all, those of the sequences that would have emitted it or would have
     /// commanded the part that gives it. Only what the trace still keeps is seen.
     pub fn why_not(&self, about: impl Into<About>, ticks: RangeInclusive<Tick>) -> WhyNot {
+        self.why_not_for(about, None, ticks)
+    }
+
+    /// The same about one player: what refused a signal that goes back to them came nearer than what refused others.
+    pub fn why_not_for(
+        &self,
+        about: impl Into<About>,
+        who: Option<ObjectId>,
+        ticks: RangeInclusive<Tick>,
+    ) -> WhyNot {
         let about = about.into();
         let mut happened = 0;
         let mut nearest: Vec<Miss> = Vec::new();
         let mut wires: Vec<WireId> = match about {
             About::Wire(wire) => vec![wire],
             About::Signal(signal) => self.wires_on(signal),
-            About::Effect(_) | About::Part(_) => self.wires_towards(about),
+            About::Effect(_) | About::Part(_) | About::Var(_) => self.wires_towards(about),
         };
         let records = || self.trace().records().filter(|(_, record)| ticks.contains(&record.tick));
         for (_, record) in records() {
@@ -88,6 +113,7 @@ impl State {
                 (About::Signal(signal), Event::Delivered { signal: other, .. }) => signal == *other,
                 (About::Effect(effect), Event::Performed { effect: other, .. }) => effect == *other,
                 (About::Part(part), Event::Shifted { part: other, .. }) => part == *other,
+                (About::Var(var), Event::Set { var: other, from, to, .. }) => var == *other && from != to,
                 _ => false,
             });
         }
@@ -95,21 +121,41 @@ impl State {
             wires = self.wires_towards(about);
         }
         for wire in &wires {
-            nearest.push(Miss { wire: *wire, refused: None, why: None });
+            nearest.push(Miss { wire: *wire, refused: None, why: None, took: None });
         }
+        let caused_by = |cause: Option<RecordId>| match self.trace().get(cause?)?.event {
+            Event::Delivered { who, .. } => who,
+            _ => None,
+        };
+        let is_theirs = |cause| who.is_some() && caused_by(cause) == who;
+        let mut theirs = vec![false; nearest.len()];
         for (id, record) in records() {
-            let Event::Refused { wire, why } = record.event else { continue };
-            let Some(miss) = nearest.iter_mut().find(|miss| miss.wire == wire) else { continue };
+            let (wire, why) = match record.event {
+                Event::Refused { wire, why } => (wire, Some(why)),
+                Event::Took { wire } => (wire, None),
+                _ => continue,
+            };
+            let Some(at) = nearest.iter().position(|miss| miss.wire == wire) else { continue };
+            let miss = &mut nearest[at];
+            let Some(why) = why else {
+                miss.took = Some((id, record.tick));
+                continue;
+            };
+            let is_theirs = is_theirs(record.cause);
             // Of two that came equally near, the later one says more.
-            if nearness(Some(&why)) >= nearness(miss.why.as_ref()) {
+            let nearer = (is_theirs, nearness(Some(&why))) >= (theirs[at], nearness(miss.why.as_ref()));
+            if nearer {
+                theirs[at] = is_theirs;
                 miss.refused = Some((id, record.tick));
                 miss.why = Some(why);
             }
         }
-        nearest.sort_by_key(|miss| {
-            let (check, condition) = nearness(miss.why.as_ref());
-            (std::cmp::Reverse((check, condition)), self.wires.rank(miss.wire))
+        let mut ordered: Vec<_> = nearest.into_iter().zip(theirs).collect();
+        ordered.sort_by_key(|(miss, is_theirs)| {
+            let key = (*is_theirs, nearness(miss.why.as_ref()), miss.took.is_some());
+            (std::cmp::Reverse(key), self.wires.rank(miss.wire))
         });
+        let mut nearest: Vec<Miss> = ordered.into_iter().map(|(miss, _)| miss).collect();
         if matches!(about, About::Wire(_)) || happened > 0 {
             nearest.retain(|miss| miss.refused.is_some());
         }
@@ -125,13 +171,50 @@ impl State {
         wires
     }
 
-    /// The wires whose sequences would lead there: they emit the signal, or command the part that gives it; or perform
-    /// the effect; themselves or in a task they run.
+    /// A variable, and every one that a bind makes it from.
+    fn leads_to_var(&self, var: VarId) -> BTreeSet<VarId> {
+        let mut all = BTreeSet::from([var]);
+        let mut new = vec![var];
+        while let Some(var) = new.pop() {
+            for bind in self.binds.iter().filter(|bind| !bind.ended && self.keeps(bind, var)) {
+                for read in bind.to.depends_on() {
+                    if let Read::Var(read) = read
+                        && all.insert(read)
+                    {
+                        new.push(read);
+                    }
+                }
+            }
+        }
+        all
+    }
+
+    fn keeps(&self, bind: &Bind, var: VarId) -> bool {
+        match bind.kept {
+            Kept::Var(kept) => kept == var,
+            Kept::Each(_, name) => self.vars.var(var).is_some_and(|var| var.property == Some(name)),
+        }
+    }
+
+    /// The wires whose sequences would lead there: they emit the signal, or command the part that gives it; or set the
+    /// variable, or one it is made from; or perform the effect; themselves or in a task they run.
     fn wires_towards(&self, about: About) -> Vec<WireId> {
         let gives = |part: PartId, signal: SignalId| {
             self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal))
         };
+        let vars = match about {
+            About::Var(var) => self.leads_to_var(var),
+            _ => BTreeSet::new(),
+        };
+        let sets = |target: &Target| match target {
+            Target::Var(var) | Target::VarOf(var, _) => vars.contains(var),
+            Target::Property(_, name) => {
+                vars.iter().any(|var| self.vars.var(*var).is_some_and(|var| var.property == Some(*name)))
+            }
+            _ => false,
+        };
         let leads_itself = |op: &Op| match (op, about) {
+            (Op::Set { target, .. } | Op::Tween { target, .. }, About::Var(_)) => sets(target),
             (Op::Emit { signal: other, .. }, About::Signal(signal)) => *other == signal,
             (Op::Command { part, .. }, About::Signal(signal)) => gives(*part, signal),
             (Op::Command { part, .. }, About::Part(other)) => *part == other,

@@ -57,9 +57,12 @@ impl State {
         for signal in kind.signals {
             check_name(signal.name)?;
             let name = path(&name, signal.name);
-            if self.bus.signals.find(&name).is_some() {
+            // One that was declared before there was anything to give it, is the one that is given.
+            let Some(found) = self.bus.signals.find(&name) else { continue };
+            if self.bus.signals.lane(found).is_some_and(|lane| lane.of.is_some()) {
                 return Err(Error::NameTaken { kind: "a signal", name });
             }
+            self.bus.signals.check_carries(found, &signal.fields())?;
         }
         let region = part.region().cloned();
         let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
@@ -160,6 +163,11 @@ impl State {
         let signal = self.bus.declare::<T>(&path(&owner, name))?;
         self.give_signal(object, signal.id());
         Ok(signal)
+    }
+
+    pub(crate) fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
+        let whole = path(self.name_of(object)?, name);
+        self.bus.find(&whole)
     }
 
     pub(crate) fn own_signal_with(

@@ -104,28 +104,60 @@ impl<G: 'static> World<G> {
         self.state.set_tag(object, tag, false)
     }
 
-    /// Declares a signal that an object gives itself, as `object.name`, or finds it.
+    /// Declares a signal that an object gives itself, as `object.name`. Declaring it once more with the same fields gives
+    /// the same signal.
     ///
     /// # Errors
     /// [`Error::NoSuchObject`], [`Error::BadName`]; or [`Error::PayloadMismatch`] when it carries other fields.
-    pub fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
+    pub fn declare_signal_of<T: Payload>(
+        &mut self,
+        object: ObjectId,
+        name: &str,
+    ) -> Result<Signal<T>, Error> {
         self.state.own_signal(object, name)
     }
 
-    /// Declares a scene-wide signal, or finds the one of that name.
+    /// Declares a scene-wide signal. Declaring it once more with the same fields gives the same signal.
     ///
     /// # Errors
     /// [`Error::BadName`]; or [`Error::PayloadMismatch`] when it carries other fields.
-    pub fn signal<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
+    pub fn declare_signal<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
         self.state.bus.declare(name)
     }
 
     /// The same for fields that are known only now.
     ///
     /// # Errors
-    /// As for [`signal`](Self::signal).
-    pub fn signal_with(&mut self, name: &str, fields: Vec<Field>) -> Result<SignalId, Error> {
+    /// As for [`declare_signal`](Self::declare_signal).
+    pub fn declare_signal_with(&mut self, name: &str, fields: Vec<Field>) -> Result<SignalId, Error> {
         self.state.bus.declare_fields(name, fields)
+    }
+
+    /// The signal of that name: one that was declared, or `object.name` for one that an object gives.
+    ///
+    /// ```
+    /// use stoicheon_core::World;
+    ///
+    /// let mut world = World::<()>::new();
+    /// world.declare_signal::<()>("rung")?;
+    /// assert!(world.signal::<()>("rung").is_ok());
+    /// let error = world.signal::<()>("rugn").unwrap_err();
+    /// assert!(error.to_string().ends_with("did you mean \"rung\"?"));
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// [`Error::NoSignalOfName`]; or [`Error::PayloadMismatch`] when it carries other fields than a `T` has.
+    pub fn signal<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
+        self.state.bus.find(name)
+    }
+
+    /// The signal of that name that an object gives.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]; and as for [`signal`](Self::signal).
+    pub fn signal_of<T: Payload>(&mut self, object: ObjectId, name: &str) -> Result<Signal<T>, Error> {
+        self.state.signal_of(object, name)
     }
 
     /// The signal an object gives when it is there with all the others: at start-up, or when it was spawned.
@@ -248,6 +280,11 @@ impl<G: 'static> World<G> {
         self.state.made_of.insert(what.into(), contents);
     }
 
+    /// Whether [`made_of`](Self::made_of) was told of that before, and with which contents.
+    pub fn is_made_of(&self, what: &str) -> Option<u64> {
+        self.state.made_of.get(what).copied()
+    }
+
     /// The task of that name.
     pub fn find_task(&self, name: &str) -> Option<TaskId> {
         let index = self.state.tasks.iter().position(|task| task.name == name && !task.ended)?;
@@ -268,11 +305,11 @@ impl<G: 'static> World<G> {
         }
     }
 
-    /// The same as [`signal_of`](Self::signal_of) for fields that are known only now.
+    /// The same as [`declare_signal_of`](Self::declare_signal_of) for fields that are known only now.
     ///
     /// # Errors
-    /// As for [`signal_of`](Self::signal_of).
-    pub fn signal_of_with(
+    /// As for [`declare_signal_of`](Self::declare_signal_of).
+    pub fn declare_signal_of_with(
         &mut self,
         object: ObjectId,
         name: &str,
@@ -281,19 +318,27 @@ impl<G: 'static> World<G> {
         self.state.own_signal_with(object, name, fields)
     }
 
-    /// Declares an effect with the fields of `T`, or finds the one of that name.
+    /// Declares an effect with the fields of `T`. Declaring it once more with the same fields gives the same effect.
     ///
     /// # Errors
     /// [`Error::BadName`]; or [`Error::PayloadMismatch`] when it has other fields.
-    pub fn effect<T: Payload>(&mut self, name: &str) -> Result<EffectId, Error> {
-        self.effect_with(name, T::fields().unwrap_or_default())
+    pub fn declare_effect<T: Payload>(&mut self, name: &str) -> Result<EffectId, Error> {
+        self.declare_effect_with(name, T::fields().unwrap_or_default())
     }
 
-    /// The same for fields that are known only now.
+    /// The effect of that name.
     ///
     /// # Errors
-    /// As for [`effect`](Self::effect).
-    pub fn effect_with(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
+    /// [`Error::NoEffectOfName`]; or [`Error::PayloadMismatch`] when it has other fields than a `T`.
+    pub fn effect<T: Payload>(&self, name: &str) -> Result<EffectId, Error> {
+        self.state.effects.find_as(name, T::fields())
+    }
+
+    /// The same as [`declare_effect`](Self::declare_effect) for fields that are known only now.
+    ///
+    /// # Errors
+    /// As for [`declare_effect`](Self::declare_effect).
+    pub fn declare_effect_with(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
         self.state.effects.declare(name, fields)
     }
 

@@ -6,13 +6,13 @@ use super::{listing::Lent, mailbox::Letter};
 use crate::{
     bus::Doing,
     cx::Cx,
-    payload::Payload,
+    payload::{Field, Payload},
     queue::Emission,
     sequence::Run,
     state::State,
     trace::{RecordId, Refusal},
     value::Values,
-    wire::{ASLEEP, CHECKED, CUT, DELAYED, Entry, GUARD_IN_RUST, MAILBOX, SEQUENCE},
+    wire::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MAILBOX, SEQUENCE},
 };
 
 /// A reaction in Rust.
@@ -32,7 +32,12 @@ pub(crate) struct Body<G, T> {
 pub(crate) struct More<G, T> {
     pub(crate) guard: Option<GuardFn<G, T>>,
     pub(crate) mailbox: Option<Mail<T>>,
+    /// Whether the closure's own type can be made of a payload; the fields it has.
+    pub(crate) fits: Option<Fits<T>>,
 }
+
+/// Whether a payload can be another type, and the fields of that.
+pub(crate) type Fits<T> = (fn(&T) -> bool, fn() -> Option<Vec<Field>>);
 
 /// What a wire runs that has no closure, or whose closure was let go. It takes no memory of its own.
 pub(crate) fn nothing<G, T>() -> Reaction<G, T> {
@@ -251,10 +256,11 @@ impl<G, T: Payload> Store<G, T> {
         lent: &Lent,
     ) {
         let mut cx = Cx { state, fresh, doing: Doing::default(), signal: lent.signal };
-        let (mut who, mut cause) = (first.who, first.cause);
+        let mut emission = *first;
         while let Some(payload) = payloads.pop_front() {
-            let record = if TRACED { cx.state.note_delivery(cause, who, &payload, lent) } else { None };
-            cx.doing.who = who;
+            let Emission { who, arrived, .. } = emission;
+            let record = if TRACED { cx.state.note_delivery(&emission, &payload, lent) } else { None };
+            (cx.doing.who, cx.doing.arrived) = (who, arrived);
             for (at, entry) in lent.wires.iter().enumerate() {
                 if cx.state.wires.disturbed != lent.disturbed {
                     // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
@@ -278,7 +284,7 @@ impl<G, T: Payload> Store<G, T> {
                 return;
             }
             let Some(next) = cx.state.bus.next_if(lent.signal) else { return };
-            (who, cause) = next;
+            emission = next;
         }
     }
 
@@ -292,10 +298,10 @@ impl<G, T: Payload> Store<G, T> {
         payload: &T,
         lent: &Lent,
     ) {
-        let Emission { who, cause, .. } = *emission;
+        let Emission { who, arrived, .. } = *emission;
         let traced = state.bus.trace.is_on();
-        let record = if traced { state.note_delivery(cause, who, payload, lent) } else { None };
-        let doing = Doing { who, cause: None, by: None };
+        let record = if traced { state.note_delivery(emission, payload, lent) } else { None };
+        let doing = Doing { who, arrived, ..Doing::default() };
         let cx = Cx { state, fresh, doing, signal: lent.signal };
         self.call_from(cx, game, payload, lent, 0, record);
     }
@@ -356,8 +362,17 @@ impl<G, T: Payload> Store<G, T> {
             return;
         }
         let mut more = self.more.get_mut(closure as usize).and_then(Option::as_mut);
-        let refusal = if flags & ASLEEP != 0 {
+        let unfit = match &more {
+            Some(More { fits: Some((fits, fields)), .. }) if !fits(payload) => Some(fields),
+            _ => None,
+        };
+        let refusal = if flags & (ASLEEP | DOZED) != 0 {
             Some(Refusal::Asleep)
+        } else if let Some(fields) = unfit {
+            let doing = Doing { by: Some(wire), cause: record, ..cx.doing };
+            let error = cx.state.unfit(cx.signal, &payload.to_values(), &fields().unwrap_or_default());
+            cx.state.fault(&error, doing);
+            Some(Refusal::Payload)
         } else if flags & CHECKED != 0 {
             let values = values.get_or_insert_with(|| payload.to_values());
             let guard = match &mut more {

@@ -1,24 +1,26 @@
 //! What the host hands in. It is checked here and takes effect in the intake phase of the next tick, in the order
 //! it was handed in.
 
+use std::any::TypeId;
+
 use glam::Vec3;
 use serde::{Deserialize, Serialize};
 
 use super::{Key, World};
 use crate::{
     bus::Doing,
-    error::{Error, NoSuchSignal},
+    error::Error,
     geometry::Rotation,
     object::ObjectId,
     part::{Choice, PartId},
-    payload::Payload,
+    payload::{Payload, fit},
     pointing::Pointing,
     queue::Emission,
     scene::SceneId,
     signal::Signal,
     space::Shape,
     trace::Event,
-    value::{Text, Value},
+    value::{Text, Value, Values},
     var::VarId,
     whereabouts::{check_place, check_velocity},
 };
@@ -114,7 +116,7 @@ impl<G: 'static> World<G> {
     /// Emits a signal, caused by nobody.
     ///
     /// # Errors
-    /// [`Error::NoSuchSignal`].
+    /// [`Error::NoSuchSignal`]; [`Error::WrongValues`] for what its declared fields cannot hold.
     pub fn emit<T: Payload>(&mut self, signal: Signal<T>, payload: T) -> Result<(), Error> {
         self.emit_for(None, signal, payload)
     }
@@ -122,7 +124,7 @@ impl<G: 'static> World<G> {
     /// Emits a signal that goes back to somebody.
     ///
     /// # Errors
-    /// [`Error::NoSuchSignal`].
+    /// As for [`emit`](Self::emit).
     pub fn emit_for<T: Payload>(
         &mut self,
         who: Option<ObjectId>,
@@ -130,15 +132,24 @@ impl<G: 'static> World<G> {
         payload: T,
     ) -> Result<(), Error> {
         self.check_whole()?;
-        let store = self.state.bus.open_lane(signal.id())?.store;
-        if !self.state.bus.payloads.push(store, payload) {
-            return Err(NoSuchSignal.into());
+        let lane = self.state.bus.open_lane(signal.id())?;
+        let store = lane.store;
+        // Values of no type of their own may be anything; what they are to be is known.
+        if TypeId::of::<T>() == TypeId::of::<Values>() {
+            let values = payload.to_values();
+            if !fit(&lane.fields, &values) {
+                return Err(self.state.bus.unfit(signal.id(), &values));
+            }
         }
+        let pushed = self.state.bus.payloads.push(store, payload);
+        pushed.map_err(|values| self.state.bus.unfit(signal.id(), &values))?;
         self.inputs.push(Input::Emission(Emission {
             signal: signal.id(),
             who,
             cause: None,
             by: None,
+            arrived: None,
+            after: 0,
             parent: 0,
         }));
         Ok(())
@@ -326,7 +337,7 @@ impl<G: 'static> World<G> {
     /// Tells a part what to do; `command` is a number of its kind's list.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`].
+    /// [`Error::NoSuchPart`] or [`Error::NoCommandNumber`].
     pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
         self.command_for(None, part, command, &[])
     }
@@ -334,7 +345,7 @@ impl<G: 'static> World<G> {
     /// Tells a part what to do, for somebody, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`], or [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; or [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,
@@ -342,7 +353,7 @@ impl<G: 'static> World<G> {
         command: u8,
         args: &[(Text, Value)],
     ) -> Result<(), Error> {
-        self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
+        self.state.check_command(part, command)?;
         who.map_or(Ok(()), |who| self.check_object(who))?;
         self.hand_in(Input::Command { part, command, who, args: args.to_vec() })
     }
@@ -457,7 +468,7 @@ impl<G: 'static> World<G> {
                 let cause = state.bus.trace.note(None, 0, Event::Key { who, key: key.clone(), down });
                 state.note_key(who, &key, down, cause);
                 let signal = if down { own.pressed } else { own.released };
-                let doing = Doing { who: Some(who), cause, by: None };
+                let doing = Doing::of(Some(who), cause);
                 let told = state.bus.emit(signal, Key { key: key.clone() }, doing).map_err(Error::from);
                 state.tell_key(who, key, down, doing);
                 told

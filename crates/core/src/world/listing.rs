@@ -2,12 +2,12 @@
 //! or went, joined by new wires when no delivery is under way.
 
 use crate::{
-    object::ObjectId,
     payload::Payload,
+    queue::Emission,
     signal::SignalId,
     state::State,
     trace::{Event, RecordId, Refusal},
-    wire::{ASLEEP, CUT, Entry, Source, WireId},
+    wire::{ASLEEP, CUT, DOZED, Entry, Source, WireId},
 };
 
 /// A list lent out for a delivery.
@@ -82,20 +82,31 @@ impl State {
             lane.awake = lent.wires;
             lane.delivered += burst;
         }
+        if !self.wires.dozed.is_empty() {
+            self.end_dozing();
+        }
         if !self.wires.joining.is_empty() {
             self.flush_joining();
+        }
+    }
+
+    /// What fell asleep in the course of a delivery and woke again hears the next one.
+    #[cold]
+    fn end_dozing(&mut self) {
+        for wire in std::mem::take(&mut self.wires.dozed) {
+            self.wires.set_flag(wire, DOZED, false);
         }
     }
 
     /// Records a delivery.
     pub(super) fn note_delivery<T: Payload>(
         &mut self,
-        cause: Option<RecordId>,
-        who: Option<ObjectId>,
+        emission: &Emission,
         payload: &T,
         lent: &Lent,
     ) -> Option<RecordId> {
-        self.bus.trace.delivered(cause, lent.hash, lent.signal, who, payload.to_values())
+        let Emission { who, cause, after, .. } = *emission;
+        self.bus.trace.delivered(cause, lent.hash, lent.signal, who, payload.to_values(), after)
     }
 
     /// Records who slept through a delivery.

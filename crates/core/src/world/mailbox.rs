@@ -42,7 +42,7 @@ impl<G: 'static> World<G> {
     /// ```
     /// use stoicheon_core::World;
     /// let mut world = World::<()>::new();
-    /// let bell = world.signal::<()>("bell")?;
+    /// let bell = world.declare_signal::<()>("bell")?;
     /// let mail = world.on(bell).into_mailbox()?;
     /// world.emit(bell, ())?;
     /// world.step(&mut ())?;

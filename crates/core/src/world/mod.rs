@@ -55,6 +55,8 @@ pub struct Config {
     pub deliveries: u32,
     /// How many statements of sequences a tick may run. Default 1,000,000.
     pub statements: u32,
+    /// How many objects there may be before nothing more can be spawned while the world runs. Default 100,000.
+    pub objects: u32,
     /// How much is recorded. Default everything.
     pub trace: TraceLevel,
     /// How many records are kept. Default 16,384.
@@ -74,6 +76,7 @@ impl Default for Config {
             rounds: 10_000,
             deliveries: 1_000_000,
             statements: 1_000_000,
+            objects: 100_000,
             trace: TraceLevel::Full,
             kept: 16_384,
             rollback: Ticks(0),
@@ -178,6 +181,7 @@ impl<G: 'static> World<G> {
         let trace = Trace::new(config.trace, config.kept);
         let runaway = Runaway::new(config.deliveries, config.rounds, config.statements);
         let mut state = State::new(config.rate, trace, runaway, config.seed);
+        state.most_objects = config.objects;
         let own = OwnSignals {
             ready: own_signal(&mut state, "ready"),
             pressed: own_signal(&mut state, "pressed"),

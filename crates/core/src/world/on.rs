@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 
 use super::{
     World,
-    deliver::{Body, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
+    deliver::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
     mailbox::Mailbox,
 };
 use crate::{
@@ -23,8 +23,8 @@ use crate::{
     state::State,
     value::{Text, Values},
     wire::{
-        ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MAILBOX, Place, RefusalCounts,
-        SEQUENCE, Source, Wire, WireId,
+        ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, Place,
+        RefusalCounts, SEQUENCE, Source, Wire, WireId,
     },
 };
 
@@ -303,6 +303,9 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             flags |= if set { flag } else { 0 };
         }
         let (ops, body) = does.split(guard_fn);
+        if body.is_some() && !state.bus.payloads.holds::<T>(store) {
+            flags |= MADE;
+        }
         let closure = if body.is_some() { state.bus.payloads.number_closure(store) } else { u32::MAX };
         let (times, busy, place, since) = (self.times, self.busy, self.place, state.now());
         let scene = if owner.is_none() { state.scenes.current } else { None };
@@ -413,12 +416,13 @@ impl<G, T> Does<G, T> {
     /// The data of it, and what it has in Rust.
     fn split(self, guard: Option<GuardFn<G, T>>) -> Halves<G, T> {
         match self {
-            Self::Run(run) => (None, Some(Body { run, more: More { guard, mailbox: None } })),
+            Self::Run(run) => (None, Some(Body { run, more: More { guard, mailbox: None, fits: None } })),
             Self::Mail(mail) => {
-                (None, Some(Body { run: nothing(), more: More { guard, mailbox: Some(mail) } }))
+                let more = More { guard, mailbox: Some(mail), fits: None };
+                (None, Some(Body { run: nothing(), more }))
             }
             Self::Steps(ops) => {
-                let more = guard.map(|guard| More { guard: Some(guard), mailbox: None });
+                let more = guard.map(|guard| More { guard: Some(guard), mailbox: None, fits: None });
                 (Some(ops), more.map(|more| Body { run: nothing(), more }))
             }
         }
@@ -427,7 +431,7 @@ impl<G, T> Does<G, T> {
 
 /// A closure on a payload type of the game's, for a signal that was declared with its fields alone.
 fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
-    let Body { mut run, more: More { guard, mailbox } } = body;
+    let Body { mut run, more: More { guard, mailbox, .. } } = body;
     let run: Reaction<G, Values> = Box::new(move |game, values, cx| {
         if let Some(payload) = T::from_values(values) {
             run(game, &payload, cx);
@@ -440,7 +444,8 @@ fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
             T::from_values(values).is_some_and(|payload| guard(game, &payload, state))
         }) as GuardFn<G, Values>
     });
-    Body { run, more: More { guard, mailbox } }
+    let fits: Fits<Values> = (|values| T::from_values(values).is_some(), T::fields);
+    Body { run, more: More { guard, mailbox, fits: Some(fits) } }
 }
 
 /// What a closure may return: nothing, or a `Result` whose error is recorded.

@@ -6,8 +6,10 @@ use smallvec::SmallVec;
 
 use crate::{
     bus::Doing,
+    error::Error,
     expr::{Mishap, Scope},
     object::ObjectId,
+    payload::{Field, list_fields},
     signal::SignalId,
     state::State,
     trace::{Event, RecordId, Refusal},
@@ -70,6 +72,16 @@ impl State {
             Busy::Overlap | Busy::Restart => false,
         };
         full.then_some(Refusal::Running)
+    }
+
+    /// What a signal carries that nothing of the fields can be made of.
+    pub(super) fn unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
+        let words: Vec<_> = values.iter().map(|value| format!("{value:?}")).collect();
+        Error::PayloadUnfit {
+            signal: self.signal_name(signal).unwrap_or_default().into(),
+            expected: list_fields(fields),
+            found: words.join(", "),
+        }
     }
 
     pub(super) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {

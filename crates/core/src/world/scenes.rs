@@ -9,6 +9,7 @@ use crate::{
     bus::Doing,
     error::Error,
     geometry::Pose,
+    memory::{Misfit, Save},
     object::ObjectId,
     scene::{SceneId, WhenEmpty},
     signal::{Signal, SignalId},
@@ -75,13 +76,22 @@ impl<G: 'static> World<G> {
     }
 
     pub(super) fn load_now(&mut self, scene: SceneId) -> Result<(), Error> {
+        for misfit in self.load_and_recall(scene)? {
+            self.state.fault(&misfit, Doing::default());
+        }
+        Ok(())
+    }
+
+    /// Loads a scene, and says what does not fit of what is remembered of it.
+    pub(crate) fn load_and_recall(&mut self, scene: SceneId) -> Result<Vec<Misfit>, Error> {
         if self.state.scenes.is_loaded(scene) {
-            return Ok(());
+            return Ok(Vec::new());
         }
         let maker = self.makers.get(&scene).cloned().ok_or(Error::NoSuchScene)?;
         let name = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
         let before = self.state.scenes.current;
         self.state.scenes.begin(&name);
+        self.state.wake_brought(scene);
         self.state.scenes.loading = true;
         let made = maker(self);
         self.state.scenes.loading = false;
@@ -93,8 +103,7 @@ impl<G: 'static> World<G> {
             return Err(error);
         }
         self.state.bus.trace.note(None, 0, Event::Loaded { scene });
-        self.state.recall_scene(scene);
-        Ok(())
+        Ok(self.state.recall_scene(scene))
     }
 
     /// Loads a scene for somebody who is on his way there: if he does not arrive, nobody is in it.
@@ -126,9 +135,9 @@ impl<G: 'static> World<G> {
         }
         let whole = super::path(self.state.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
         Ok(match name {
-            "pressed" | "released" => self.signal::<super::Key>(&whole)?.id(),
-            "arrived" => self.signal::<Arrival>(&whole)?.id(),
-            _ => self.signal::<()>(&whole)?.id(),
+            "pressed" | "released" => self.declare_signal::<super::Key>(&whole)?.id(),
+            "arrived" => self.declare_signal::<Arrival>(&whole)?.id(),
+            _ => self.declare_signal::<()>(&whole)?.id(),
         })
     }
 
@@ -199,6 +208,22 @@ impl<G: 'static> World<G> {
         let key = self.state.body_mut(id)?.key;
         self.state.tracker.send(key, pose.at)?;
         Ok(id)
+    }
+
+    /// Lets everybody join again who was here when a save was made, where they were then. Gives back who cannot, and why.
+    ///
+    /// # Errors
+    /// [`Error::BrokenOff`] after a reaction panicked.
+    pub fn rejoin(&mut self, save: &Save) -> Result<Vec<Misfit>, Error> {
+        self.check_whole()?;
+        let mut misfits = Vec::new();
+        for player in save.here() {
+            if let Err(error) = self.join(player, None) {
+                let (name, reason) = (player.into(), error.to_string().into());
+                misfits.push(Misfit::Refused { kind: "player", name, reason });
+            }
+        }
+        Ok(misfits)
     }
 
     /// What was made so far belongs to the scene that was begun; what is made from now on, to none.

@@ -14,10 +14,12 @@ use crate::{
     alarm::Alarms,
     bind::{Bind, BindId},
     clock::{Clock, Tick},
+    cross::{Crossing, Message, Side},
     effect::Effects,
     error::Error,
     expr::Expr,
     memory::Memory,
+    mould::Moulds,
     object::{ObjectId, Objects, PropertyName},
     part::{PartId, Places, SavedParts},
     prompting::AllHands,
@@ -26,7 +28,7 @@ use crate::{
     scene::Scenes,
     send::Leaving,
     sequence::{Task, Waiting},
-    signal::Signals,
+    signal::{SignalId, Signals},
     space::ZoneKey,
     spot::Spots,
     state::State,
@@ -50,7 +52,7 @@ use crate::{
 /// ```
 /// use stoicheon_core::World;
 /// let mut world = World::<u32>::new();
-/// let bell = world.signal::<()>("bell")?;
+/// let bell = world.declare_signal::<()>("bell")?;
 /// world.on(bell).run(|count, (), _| *count += 1)?;
 /// let before = world.snapshot()?;
 /// let mut digests = Vec::new();
@@ -102,6 +104,12 @@ pub struct Snapshot {
     bind_names: BTreeMap<PropertyName, Vec<BindId>>,
     tweens: Tweens,
     watches: Watches,
+    #[serde(with = "crate::pairs")]
+    crossings: BTreeMap<SignalId, Crossing>,
+    side: Side,
+    /// What was to cross to other worlds and was not taken there yet.
+    outgoing: Vec<Message>,
+    moulds: Moulds,
     trace: TraceHead,
     inputs: Vec<Input>,
     /// Emitted in the last upkeep.
@@ -161,6 +169,10 @@ impl<G: 'static> World<G> {
             bind_names: state.bind_names.clone(),
             tweens: state.tweens.clone(),
             watches: state.bus.watches.clone(),
+            crossings: state.crossings.clone(),
+            side: state.side,
+            outgoing: state.outgoing.clone(),
+            moulds: state.moulds.clone(),
             trace: state.bus.trace.head().clone(),
             inputs: self.inputs.clone(),
             queue: state.bus.queue.waiting().to_vec(),
@@ -217,6 +229,10 @@ impl<G: 'static> World<G> {
         state.binds_unranked = true;
         state.tweens.clone_from(&snapshot.tweens);
         state.bus.watches.clone_from(&snapshot.watches);
+        state.crossings.clone_from(&snapshot.crossings);
+        state.side = snapshot.side;
+        state.outgoing.clone_from(&snapshot.outgoing);
+        state.moulds.clone_from(&snapshot.moulds);
         state.endless = None;
         state.leaving.clear();
         state.doomed.clear();
@@ -292,6 +308,12 @@ impl<G: 'static> World<G> {
                 let what = format!("nobody here says how its scene \"{name}\" is made");
                 return Err(Error::SnapshotMismatch { what });
             }
+        }
+        let known = |kind: &str| self.state.parts.kind_named(kind).is_some();
+        if let Some(kind) = snapshot.moulds.values().find_map(|mould| mould.lacks(known)) {
+            let what =
+                format!("a mould of it has a part of the kind \"{kind}\", of which this world had none");
+            return Err(Error::SnapshotMismatch { what });
         }
         if !snapshot.waiting.is_sound() {
             return mismatch("a reaction that waits is damaged");

@@ -50,6 +50,7 @@ impl<G: 'static> World<G> {
         }
         self.state.started = true;
         self.in_tick = true;
+        self.state.bus.trace.start_at(self.state.clock.now);
         self.enter(Phase::Start);
         self.state.bus.runaway.restart_statements();
         self.state.update_binds();
@@ -114,7 +115,7 @@ impl<G: 'static> World<G> {
             }
             self.stores.deliver(&mut self.state, game, &mut self.fresh, emission);
             self.put_fresh();
-            if let Some(error) = self.state.end_endless() {
+            if let Some(error) = self.state.end_endless().or_else(|| self.state.end_overfull()) {
                 return Err(error);
             }
             self.state.update_binds();
@@ -167,7 +168,7 @@ impl<G: 'static> World<G> {
             self.put_fresh();
         }
         self.state.begin_held(wire);
-        if let Some(error) = self.state.end_endless() {
+        if let Some(error) = self.state.end_endless().or_else(|| self.state.end_overfull()) {
             return Err(error);
         }
         self.state.update_binds();
@@ -205,6 +206,9 @@ impl<G: 'static> World<G> {
         }
         for signal in std::mem::take(&mut self.state.gone_signals) {
             if let Some(lane) = self.state.bus.signals.remove(signal) {
+                if let Some(count) = self.state.ended_counts.get_mut(&lane.name) {
+                    *count += lane.delivered;
+                }
                 self.state.gone.signal(signal, lane.name, lane.fields, self.state.bus.trace.len());
             }
         }
@@ -270,6 +274,9 @@ impl State {
             self.gone.object(id, object.name, records);
             if let Some(body) = object.body {
                 self.vars.forget_player(id);
+                // Whoever comes back begins in the first stage: what others had begun for them ends with the stage.
+                let staged: Vec<_> = self.staged.keys().copied().collect();
+                staged.into_iter().for_each(|var| self.leave_stage(var, Doing::of(Some(id), None)));
                 self.tracker.remove_body(body.key);
             }
             for (_, var) in object.properties {
@@ -277,7 +284,7 @@ impl State {
                     self.gone.var(var, gone.name, records);
                 }
             }
-            self.spots.remove_where(|spot| spot.object == Some(id));
+            self.end_spots(|spot| spot.object == Some(id));
             for part in object.parts {
                 self.remove_zone(part);
                 self.asked.remove(&part);
@@ -298,6 +305,7 @@ impl State {
     }
 
     fn check_rules(&mut self) {
+        self.broken_now.clear();
         for index in 0..self.rules.len() {
             let rule = &self.rules[index];
             let asleep = |scene| !self.scenes.is_loaded(scene) || self.scenes.is_frozen(Some(scene));
@@ -312,6 +320,7 @@ impl State {
             if begins {
                 rule.times_broken += 1;
                 let id = crate::rule::RuleId(u32::try_from(index).unwrap_or(u32::MAX));
+                self.broken_now.push(id);
                 self.bus.trace.note(None, index as u64, Event::Broken { rule: id });
             }
         }

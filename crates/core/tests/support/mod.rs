@@ -56,7 +56,7 @@ fn line(state: &State, record: &Record) -> Option<String> {
         Event::Resumed { .. } => "resumes".to_owned(),
         Event::Dropped { .. } => "dropped".to_owned(),
         Event::Key { key, .. } => format!("key {key}"),
-        Event::Fault { message } => format!("fault: {message}"),
+        Event::Fault { message, .. } => format!("fault: {message}"),
         _ => return None,
     })
 }

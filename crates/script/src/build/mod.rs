@@ -12,6 +12,7 @@ pub(crate) use playtest::{playtest, run_playtest};
 use crate::{
     Loaded,
     diagnostic::Diagnostic,
+    fingerprint::fingerprint,
     resolve::{Hears, InScene, Made, OWN_SIGNALS, Resolver, Role, View, WirePlan},
     source::Sources,
 };
@@ -36,6 +37,9 @@ struct Builder<'m, 'd, 'w, G> {
 /// binds and rules. Of a scene of a project, what is the project's is found, and what is here already is left as it is.
 pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
+    if loaded.view == View::Alone {
+        note_alone(loaded, world)?;
+    }
     let mut builder = Builder::new(loaded, world, &mut ignored);
     builder.know(loaded)?;
     builder.messages()?;
@@ -54,6 +58,27 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.part_wires()?;
     builder.binds()?;
     builder.rules();
+    Ok(())
+}
+
+/// What a world is made of is part of what a snapshot of it fits.
+fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
+    let contents = fingerprint(loaded.own_files());
+    let numbered = || (1..).map(|number| format!("the wiring {number}"));
+    let what = match loaded.scene_name() {
+        Some(name) => format!("the scene {name}"),
+        None => {
+            let before = numbered().take_while(|what| world.is_made_of(what).is_some());
+            if let Some(what) = before.clone().find(|what| world.is_made_of(what) == Some(contents)) {
+                return Err(Error::BuiltTwice { what: what.into() });
+            }
+            numbered().nth(before.count()).unwrap_or_default()
+        }
+    };
+    if world.is_made_of(&what).is_some() {
+        return Err(Error::BuiltTwice { what: what.into() });
+    }
+    world.made_of(&what, contents);
     Ok(())
 }
 
@@ -124,7 +149,7 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         for signal in &self.resolver.names.signals {
             let own = signal.name.rsplit('.').next().is_some_and(|last| OWN_SIGNALS.contains(&last));
             if !(own && signal.span.is_none()) {
-                let id = self.world.signal_with(&signal.name, signal.fields.to_vec())?;
+                let id = self.world.declare_signal_with(&signal.name, signal.fields.to_vec())?;
                 if let Some((to, by)) = &signal.crosses {
                     let by: Vec<_> = by.iter().map(SmolStr::as_str).collect();
                     self.world.let_cross(id, *to, &by)?;
@@ -132,7 +157,7 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             }
         }
         for effect in &mut self.resolver.names.effects {
-            effect.effect = self.world.effect_with(&effect.name, effect.fields.to_vec())?;
+            effect.effect = self.world.declare_effect_with(&effect.name, effect.fields.to_vec())?;
         }
         Ok(())
     }
@@ -226,7 +251,7 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             part_ids.push(self.world.attach_kind(id, kind, settings)?);
         }
         for (name, (fields, _)) in &object.signals {
-            self.world.signal_of_with(id, name, fields.to_vec())?;
+            self.world.declare_signal_of_with(id, name, fields.to_vec())?;
         }
         let object = &mut self.resolver.names.objects[index];
         (object.id, object.part_ids) = (id, part_ids);

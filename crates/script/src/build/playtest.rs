@@ -254,6 +254,7 @@ impl<'m, 'd> Written<'m, 'd> {
             Step::Save => PlaytestStep::Save,
             Step::Reload => PlaytestStep::Reload,
             Step::Suspend => PlaytestStep::Suspend,
+            Step::AllowFaults => PlaytestStep::AllowFaults,
             // They were taken apart before.
             Step::Together(_) => PlaytestStep::Together { lanes: Vec::new(), to: 0 },
         })

@@ -14,10 +14,38 @@ use crate::{
 const LONGEST: f64 = 1e9;
 
 impl Lower<'_> {
+    /// What stands between the quotes, with `\n`, `\r`, `\t`, `\"` and `\\` resolved.
+    pub(super) fn unquoted(&mut self, token: &Token) -> Option<SmolStr> {
+        let quoted = token.text();
+        let inner = quoted.get(1..quoted.len() - 1).unwrap_or_default();
+        let mut text = String::with_capacity(inner.len());
+        let mut chars = inner.chars();
+        while let Some(c) = chars.next() {
+            if c != '\\' {
+                text.push(c);
+                continue;
+            }
+            text.push(match chars.next() {
+                Some('n') => '\n',
+                Some('r') => '\r',
+                Some('t') => '\t',
+                Some(plain @ ('"' | '\\')) => plain,
+                other => {
+                    let found = other.map(String::from).unwrap_or_default();
+                    let message =
+                        format!("expected \\n, \\r, \\t, \\\" or \\\\ in a text, found \\{found}; a backslash itself is \\\\");
+                    self.bad_literal(self.span(token.text_range()), &message);
+                    return None;
+                }
+            });
+        }
+        Some(text.into())
+    }
+
     pub(super) fn literal(&mut self, token: &Token) -> Option<Literal> {
         let text = token.text();
         match token.kind() {
-            K::Text => return Some(Literal::Text(unquoted(token))),
+            K::Text => return self.unquoted(token).map(Literal::Text),
             K::Colour => {
                 if text.parse::<Colour>().is_err() {
                     let message = "expected a colour of six or eight digits, such as #6fa8b0";
@@ -106,23 +134,4 @@ impl Lower<'_> {
         }
         number
     }
-}
-
-/// What stands between the quotes, with `\n`, `\"` and `\\` resolved.
-pub(super) fn unquoted(token: &Token) -> SmolStr {
-    let quoted = token.text();
-    let inner = quoted.get(1..quoted.len() - 1).unwrap_or_default();
-    let mut text = String::with_capacity(inner.len());
-    let mut chars = inner.chars();
-    while let Some(c) = chars.next() {
-        text.push(match (c, c == '\\') {
-            (_, true) => match chars.next() {
-                Some('n') => '\n',
-                Some(other) => other,
-                None => '\\',
-            },
-            (c, false) => c,
-        });
-    }
-    text.into()
 }

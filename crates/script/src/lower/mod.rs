@@ -111,9 +111,9 @@ impl Lower<'_> {
     }
 
     /// The text that stands directly in a node.
-    fn text(&self, node: &Node) -> Option<Name> {
+    fn text(&mut self, node: &Node) -> Option<Name> {
         let token = tokens(node).find(|token| token.kind() == K::Text)?;
-        Some(Name { text: literal::unquoted(&token), span: self.span(token.text_range()) })
+        Some(Name { text: self.unquoted(&token)?, span: self.span(token.text_range()) })
     }
 
     fn path_of(&self, node: &Node) -> Option<Path> {

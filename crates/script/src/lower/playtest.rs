@@ -57,6 +57,7 @@ impl Lower<'_> {
                 let always = self.words(node).next().is_some_and(|word| word.text == "always");
                 self.first_expr(node).map(if always { Step::Always } else { Step::Never })
             }
+            K::AllowFaults => Some(Step::AllowFaults),
             K::KeepWorldStep => self.words(node).next().map(|word| match word.text.as_str() {
                 "save" => Step::Save,
                 "reload" => Step::Reload,

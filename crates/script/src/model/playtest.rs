@@ -104,6 +104,8 @@ pub(crate) enum Step {
     Save,
     Reload,
     Suspend,
+    /// From here on, what cannot be done does not fail the playtest.
+    AllowFaults,
     /// What different players do goes on at the same time.
     Together(Vec<PlaytestStep>),
     Expect {

@@ -8,7 +8,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Path},
     source::Span,
-    suggest::suggest,
 };
 
 /// A bind, ready to be made.
@@ -32,7 +31,7 @@ impl Resolver<'_, '_> {
                 return None;
             };
             if !self.names.tagged.contains_key(&tag.text) {
-                let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+                let help = self.report.suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
                 let message = format!("no object in this file has the tag `{}`", tag.text);
                 self.wrong(
                     Diagnostic::error(Code::UnknownTag, message).at(tag.span, "expected a tag").help(help),
@@ -49,7 +48,7 @@ impl Resolver<'_, '_> {
         }
         let Some((thing, used)) = self.begin(&bind.keep, scope) else {
             let known = self.visible(scope, |thing| matches!(thing, Thing::Var(_)));
-            let help = suggest(&bind.keep.text(), "variable", known.into_iter());
+            let help = self.report.suggest(&bind.keep.text(), "variable", known.into_iter());
             let message = format!("there is no variable `{}`", bind.keep.text());
             self.wrong(
                 Diagnostic::error(Code::UnknownName, message)
@@ -156,12 +155,17 @@ impl Resolver<'_, '_> {
             })
             .collect();
         for circle in follow(reads.len(), |bind| reads[bind].clone()).circles {
-            self.bind_circle(&circle);
+            let scope = circle.first().map_or(0, |first| self.names.binds[*first].scope);
+            self.within(scope, |r| r.bind_circle(&circle, &keepers));
         }
     }
 
-    fn bind_circle(&mut self, circle: &[usize]) {
-        let name = |bind: &usize| self.names.binds[*bind].written.keep.text();
+    fn bind_circle(&mut self, circle: &[usize], keepers: &[Vec<usize>]) {
+        // What is written in a kit is called otherwise in each of its uses.
+        let name = |bind: &usize| match (&keepers[*bind][..], self.names.binds[*bind].written.each) {
+            ([var], false) => self.names.vars[*var].name.clone(),
+            _ => self.names.binds[*bind].written.keep.text(),
+        };
         let names: Vec<_> = circle.iter().chain(circle.first()).map(name).collect();
         let message = format!("these binds read each other in a circle: {}", names.join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);

@@ -7,7 +7,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Literal, Name},
     source::Span,
-    suggest::suggest,
 };
 
 /// Functions that are not of numbers alone.
@@ -46,7 +45,7 @@ impl Resolver<'_, '_> {
         }
         let Some(function) = Function::ALL.into_iter().find(|function| function.word() == name.text) else {
             let known = Function::ALL.into_iter().map(Function::word).chain(OTHERS);
-            let help = suggest(&name.text, "function", known);
+            let help = self.report.suggest(&name.text, "function", known);
             self.wrong(
                 Diagnostic::error(Code::UnknownFunction, format!("there is no function `{}`", name.text))
                     .at(name.span, "expected a function")

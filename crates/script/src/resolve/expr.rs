@@ -339,7 +339,7 @@ impl Resolver<'_, '_> {
     }
 
     pub(super) fn not_a_word(&mut self, found: &str, words: &[smol_str::SmolStr], span: Span) {
-        let help = crate::suggest::suggest(found, "word", words.iter().map(smol_str::SmolStr::as_str));
+        let help = self.report.suggest(found, "word", words.iter().map(smol_str::SmolStr::as_str));
         let message = format!("`{found}` is not one of the words");
         self.wrong(
             Diagnostic::error(Code::UnknownState, message).at(span, "expected a word of the list").help(help),

@@ -13,7 +13,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{ExprKind, Name, Path},
     source::Span,
-    suggest::suggest,
 };
 
 /// What the beginning of a path stands for, and how many of its names that took.
@@ -98,7 +97,8 @@ impl<'m> Resolver<'m, '_> {
     pub(super) fn object(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
         let found = self.object_named(path, cx);
         if found.is_none() {
-            let help = suggest(&path.text(), "object", self.object_names(cx.scope).iter().copied());
+            let help =
+                self.report.suggest(&path.text(), "object", self.object_names(cx.scope).iter().copied());
             let message = format!("there is no object `{}`", path.text());
             self.wrong(
                 Diagnostic::error(Code::UnknownObject, message)
@@ -116,7 +116,7 @@ impl<'m> Resolver<'m, '_> {
 
     pub(super) fn visible(&self, scope: usize, which: impl Fn(&Thing<'m>) -> bool) -> Vec<&str> {
         let mut names = Vec::new();
-        let mut at = Some(scope);
+        let mut at = Some(scope).filter(|_| !self.report.suggests_nothing());
         while let Some(scope) = at {
             let scope = &self.names.scopes[scope];
             let here = scope.things.iter().filter(|(_, (thing, _))| which(&self.follow(*thing)));
@@ -213,11 +213,12 @@ impl<'m> Resolver<'m, '_> {
         let (message, help, span) = match (before, object) {
             (Some(before), Some(object)) => {
                 let signals = self.signals_of(object);
-                let help = suggest(&last.text, "signal", signals.into_iter().chain(["ready"]));
+                let help = self.report.suggest(&last.text, "signal", signals.into_iter().chain(["ready"]));
                 (format!("`{}` gives no signal `{}`", before.text(), last.text), help, last.span)
             }
             (Some(before), None) => {
-                let help = suggest(&before.text(), "object", self.object_names(cx.scope).into_iter());
+                let help =
+                    self.report.suggest(&before.text(), "object", self.object_names(cx.scope).into_iter());
                 (format!("there is no object `{}`", before.text()), help, before.span())
             }
             (None, _) => match self.object_named(path, cx) {
@@ -234,12 +235,12 @@ impl<'m> Resolver<'m, '_> {
                 None => {
                     let own = cx.owner.map(|owner| self.signals_of(owner)).unwrap_or_default();
                     let mut known: Vec<_> = own;
-                    let mut at = Some(cx.scope);
+                    let mut at = Some(cx.scope).filter(|_| !self.report.suggests_nothing());
                     while let Some(scope) = at {
                         known.extend(self.names.scopes[scope].signals.keys().map(SmolStr::as_str));
                         at = self.names.scopes[scope].parent;
                     }
-                    let help = suggest(&text, "signal", known.into_iter());
+                    let help = self.report.suggest(&text, "signal", known.into_iter());
                     (format!("there is no signal `{text}`"), help, path.span())
                 }
             },
@@ -251,7 +252,7 @@ impl<'m> Resolver<'m, '_> {
     pub(super) fn group_signal(&mut self, tag: &Name, signal: &Name) -> Option<Signal> {
         let members = self.names.tagged.get(&tag.text).cloned().unwrap_or_default();
         if members.is_empty() {
-            let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+            let help = self.report.suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
             let message = format!("no object in this file has the tag `{}`", tag.text);
             self.wrong(
                 Diagnostic::error(Code::UnknownTag, message).at(tag.span, "expected a tag").help(help),
@@ -277,7 +278,7 @@ impl<'m> Resolver<'m, '_> {
         }
         if found.is_none() {
             let known: Vec<_> = members.iter().flat_map(|object| self.signals_of(*object)).collect();
-            let help = suggest(&signal.text, "signal", known.into_iter().chain(["ready"]));
+            let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["ready"]));
             let message = format!("nothing tagged `{}` gives a signal `{}`", tag.text, signal.text);
             self.wrong(
                 Diagnostic::error(Code::UnknownSignal, message)
@@ -294,7 +295,7 @@ impl<'m> Resolver<'m, '_> {
         if self.names.tags.contains(&tag.text) {
             return;
         }
-        let help = suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
+        let help = self.report.suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
         let message = format!("nothing in this file has the tag `{}`", tag.text);
         self.wrong(
             Diagnostic::warning(Code::UnknownTag, message)

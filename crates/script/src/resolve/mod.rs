@@ -20,13 +20,14 @@ mod unused;
 mod wire;
 mod words;
 
-use std::collections::BTreeSet;
+use std::{cell::Cell, collections::BTreeSet};
 
 use smol_str::SmolStr;
 use stoicheon_core::{
     Catalogue, Expr, Field, PropertyName, SceneId, SignalId, State, StateTest, Tag, TickRate, Type,
 };
 
+pub(crate) use circle::follow;
 pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, View, fields_of};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
@@ -36,7 +37,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model,
     source::Span,
-    suggest::a,
+    suggest::{a, suggest},
 };
 
 /// Where the ids come from that a world gives out by name.
@@ -140,11 +141,36 @@ pub(crate) struct Report<'d> {
     pub(crate) uses: Vec<Vec<Span>>,
     /// Something is tried out; what is wrong with it is of no interest.
     muted: bool,
+    /// How many names may still be compared for suggestions: a text that is all slips is read in good time too.
+    left: Cell<usize>,
 }
+
+/// How many names are compared in one text for suggestions.
+const COMPARED: usize = 100_000;
 
 impl<'d> Report<'d> {
     pub(crate) fn new(diagnostics: &'d mut Vec<Diagnostic>) -> Self {
-        Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false }
+        let left = Cell::new(COMPARED);
+        Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false, left }
+    }
+
+    /// Whether nothing is suggested here, so that names need not be gathered.
+    pub(crate) fn suggests_nothing(&self) -> bool {
+        self.muted || self.left.get() == 0
+    }
+
+    /// "did you mean", or the list of what there is, if that is short; as long as not too many names were compared.
+    pub(crate) fn suggest<'n>(
+        &self,
+        found: &str,
+        kind: &str,
+        names: impl Iterator<Item = &'n str> + Clone,
+    ) -> String {
+        if self.suggests_nothing() {
+            return format!("see how the names of {} are spelled that there are", a(kind));
+        }
+        self.left.set(self.left.get().saturating_sub(names.clone().count()));
+        suggest(found, kind, names)
     }
 
     /// Nothing is reported from here on, if so; gives back what [`Self::unmute`] needs.
@@ -264,6 +290,8 @@ pub(crate) struct Cx<'i> {
     may_draw: bool,
     /// It must be known before the world runs; this is what it is for.
     constant: Option<&'static str>,
+    /// The signal is none: any name may have been meant for one of its fields.
+    any_field: bool,
     pub(crate) ids: &'i dyn Ids,
 }
 
@@ -280,6 +308,7 @@ impl<'i> Cx<'i> {
             it: None,
             may_draw: false,
             constant: None,
+            any_field: false,
             ids,
         }
     }
@@ -319,7 +348,8 @@ impl<'m, 'd> Resolver<'m, 'd> {
         diagnostics: &'d mut Vec<Diagnostic>,
     ) -> Self {
         let mut report = Report::new(diagnostics);
-        let names = Names::of(files, catalogue, view, &mut report);
+        let mut names = Names::of(files, catalogue, view, &mut report);
+        names.tagged_later();
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
         Self { names, catalogue, report, scenes, wanted_tags, wanted_properties }
     }

@@ -8,7 +8,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Name, Path},
     source::Span,
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 /// Which way the words for the points of the compass face.
@@ -180,7 +180,7 @@ impl<'m> Resolver<'m, '_> {
                 let things = self.names.scopes[inner].things.keys();
                 let names: Vec<_> = things.map(SmolStr::as_str).collect();
                 let (help, span) = match path.0.get(used) {
-                    Some(name) => (suggest(&name.text, "name", names.into_iter()), name.span),
+                    Some(name) => (self.report.suggest(&name.text, "name", names.into_iter()), name.span),
                     None => (format!("it has: {}", names.join(", ")), path.span()),
                 };
                 let message = match path.0.get(used) {
@@ -317,7 +317,7 @@ impl<'m> Resolver<'m, '_> {
         }
         let known = candidates.iter().flat_map(|object| self.names.objects[*object].vars.keys());
         let known = known.map(SmolStr::as_str).chain(["place", "facing"]);
-        let help = suggest(&name.text, "variable", known.collect::<Vec<_>>().into_iter());
+        let help = self.report.suggest(&name.text, "variable", known);
         let message = match which {
             Which::One(one) => {
                 format!("`{}` has no variable `{}`", self.names.objects[*one].name, name.text)
@@ -332,12 +332,15 @@ impl<'m> Resolver<'m, '_> {
     }
 
     fn unknown_name(&mut self, path: &Path, cx: &Cx<'_>) {
+        if cx.any_field {
+            return;
+        }
         let name = path.first();
         let mut known: Vec<&str> = cx.locals.iter().map(|local| local.name.as_str()).collect();
         known.extend(cx.fields.iter().map(|field| field.name.as_str()));
         known.extend(cx.players.iter().map(|(name, _)| name.as_str()));
         known.extend(self.visible(cx.scope, |_| true));
-        let help = suggest(&name.text, "value", known.into_iter());
+        let help = self.report.suggest(&name.text, "value", known.into_iter());
         self.wrong(
             Diagnostic::error(Code::UnknownName, format!("there is no `{}`", path.text()))
                 .at(path.span(), "expected a variable, a field of the signal or an object")
@@ -394,7 +397,7 @@ impl<'m> Resolver<'m, '_> {
                     cx.scope,
                     |thing| matches!(thing, Thing::Var(var) if self.names.vars[*var].per_player),
                 );
-                let help = suggest(&path.text(), "variable", known.into_iter());
+                let help = self.report.suggest(&path.text(), "variable", known.into_iter());
                 let message = format!("there is no variable `{}` that each player has", path.text());
                 self.wrong(
                     Diagnostic::error(Code::UnknownName, message)

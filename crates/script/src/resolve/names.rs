@@ -17,7 +17,7 @@ use stoicheon_core::{
 
 pub(crate) use view::View;
 
-use super::Report;
+use super::{Report, endless::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Kit, Name},
@@ -252,6 +252,19 @@ impl<'m> Names<'m> {
             }
         }
         names
+    }
+
+    /// Tags that objects have only once a statement gave them.
+    pub(crate) fn tagged_later(&mut self) {
+        let wires = self.wires.iter().map(|wire| &wire.written.body);
+        let bodies: Vec<_> = wires.chain(self.tasks.iter().map(|task| &task.written.body)).collect();
+        for body in bodies {
+            walk(body, &mut |statement| {
+                if let model::StatementKind::Tag { tag, away: false, .. } = &statement.kind {
+                    self.tags.insert(tag.text.clone());
+                }
+            });
+        }
     }
 
     /// The signals every world has, and what the game offers.

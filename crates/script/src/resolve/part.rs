@@ -12,7 +12,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Atom, ExprKind},
     source::Span,
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 /// The words that begin items, for suggestions.
@@ -39,7 +39,7 @@ impl Resolver<'_, '_> {
                 let names = self.catalogue.parts().iter().map(|info| info.name.as_str());
                 // An object without a place and with one part may be an item whose first word is misspelled.
                 let names = names.chain(ITEMS);
-                let help = suggest(&part.kind.text, "part", names);
+                let help = self.report.suggest(&part.kind.text, "part", names);
                 let message = format!("there is no kind of part `{}`", part.kind.text);
                 self.wrong(
                     Diagnostic::error(Code::UnknownPart, message)
@@ -246,7 +246,8 @@ impl Resolver<'_, '_> {
     fn not_a_setting(&mut self, info: &PartInfo, unknown: Option<&model::Name>, span: Span) {
         let diagnostic = match unknown {
             Some(word) => {
-                let help = suggest(&word.text, "setting", info.settings.iter().map(|s| s.name.as_str()));
+                let help =
+                    self.report.suggest(&word.text, "setting", info.settings.iter().map(|s| s.name.as_str()));
                 let message = format!("{} has no setting `{}`", a(&info.name), word.text);
                 Diagnostic::error(Code::UnknownSetting, message).at(span, "expected a setting").help(help)
             }

@@ -7,7 +7,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, Step},
     source::Span,
-    suggest::suggest,
 };
 
 impl Resolver<'_, '_> {
@@ -32,13 +31,37 @@ impl Resolver<'_, '_> {
         }
         let known: Vec<_> = playtest.players.iter().map(|player| &player.name).chain(joining).collect();
         self.playtest_steps(&playtest.steps, &known, &cx);
+        self.vacuous(&playtest.steps, &cx);
+    }
+
+    /// What must never happen from here on, where nothing happens any more.
+    fn vacuous(&mut self, steps: &[PlaytestStep], cx: &Cx<'_>) {
+        let passes = |step: &PlaytestStep| match &step.step {
+            Step::Never(_) | Step::Always(_) | Step::Save | Step::Suspend | Step::AllowFaults => false,
+            Step::Expect { limit, .. } => matches!(limit, Limit::Within(_)),
+            Step::InOrder { within, .. } => within.is_some(),
+            _ => true,
+        };
+        let last = steps.iter().rposition(passes).map_or(0, |last| last + 1);
+        for step in &steps[last..] {
+            if let Step::Never(expr) = &step.step
+                && let Some(path) = bare(expr)
+                && (self.is_effect(path) || self.signal_named(path, cx).is_some())
+            {
+                self.wrong(
+                    Diagnostic::warning(Code::Vacuous, "nothing happens after this, so it can never fail")
+                        .at(step.span, "holds from here on")
+                        .help("write it before the lines in which it must not happen"),
+                );
+            }
+        }
     }
 
     fn playtest_steps(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
         for step in steps {
             match &step.step {
                 Step::Pause { player, .. } => self.player(players, player),
-                Step::Wait(_) | Step::Save | Step::Reload | Step::Suspend => {}
+                Step::Wait(_) | Step::Save | Step::Reload | Step::Suspend | Step::AllowFaults => {}
                 Step::Until { what, .. } => {
                     self.condition(what, cx);
                 }
@@ -123,7 +146,7 @@ impl Resolver<'_, '_> {
         let choices = (0..self.names.objects.len()).flat_map(of_choices);
         let known: Vec<_> = choices.flat_map(|(object, part)| self.words_of(object, part)).collect();
         if !known.contains(&answer.text) {
-            let help = suggest(&answer.text, "answer", known.iter().map(SmolStr::as_str));
+            let help = self.report.suggest(&answer.text, "answer", known.iter().map(SmolStr::as_str));
             let message = format!("no choice has the answer `{}`", answer.text);
             self.wrong(
                 Diagnostic::error(Code::UnknownWord, message)
@@ -167,8 +190,9 @@ impl Resolver<'_, '_> {
             return;
         }
         let names = players.iter().map(|player| player.text.as_str());
-        let words = ["expect", "always", "never", "wait", "player", "save", "reload", "suspend", "together"];
-        let help = suggest(&name.text, "player", names.chain(words));
+        let words =
+            ["expect", "always", "never", "allow", "wait", "player", "save", "reload", "suspend", "together"];
+        let help = self.report.suggest(&name.text, "player", names.chain(words));
         let message = format!("there is no player `{}` in this playtest", name.text);
         self.wrong(
             Diagnostic::error(Code::UnknownName, message).at(name.span, "expected a player").help(help),
@@ -212,7 +236,7 @@ impl Resolver<'_, '_> {
         for (index, object) in self.names.objects.iter().enumerate().take(20) {
             names.extend(self.signals_of(index).iter().map(|signal| format!("{}.{signal}", object.name)));
         }
-        let help = suggest(&path.text(), "signal or effect", names.iter().map(String::as_str));
+        let help = self.report.suggest(&path.text(), "signal or effect", names.iter().map(String::as_str));
         self.wrong(
             Diagnostic::error(Code::UnknownSignal, format!("there is no signal or effect `{}`", path.text()))
                 .at(path.span(), "expected a signal, an effect or a condition")

@@ -10,7 +10,7 @@ use super::{
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Arg, ExprKind, Name},
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 impl Resolver<'_, '_> {
@@ -74,7 +74,11 @@ impl Resolver<'_, '_> {
         let mut sound = true;
         for Arg { name, value } in args {
             let Some(param) = known.params.iter().find(|param| param.name == name.text) else {
-                let help = suggest(&name.text, "word", known.params.iter().map(|param| param.name.as_str()));
+                let help = self.report.suggest(
+                    &name.text,
+                    "word",
+                    known.params.iter().map(|param| param.name.as_str()),
+                );
                 let message = format!("nothing called `{}` is said with `{}`", name.text, command.text);
                 self.wrong(
                     Diagnostic::error(Code::UnknownSetting, message).at(name.span, "not this").help(help),

@@ -8,7 +8,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Name, Path},
     source::Span,
-    suggest::suggest,
 };
 
 impl Resolver<'_, '_> {
@@ -96,7 +95,7 @@ impl Resolver<'_, '_> {
         let game = self.catalogue.parts().iter().flat_map(|info| &info.states).map(SmolStr::as_str);
         let states: Vec<_> = if *which == Which::Unknown { game.collect() } else { states.collect() };
         if !states.contains(&state.text.as_str()) {
-            let help = suggest(
+            let help = self.report.suggest(
                 &state.text,
                 "state",
                 states.into_iter().chain(["gone", "enabled", "disabled", "hidden", "passable"]),
@@ -158,7 +157,7 @@ impl Resolver<'_, '_> {
                 .chain(["gone", "enabled", "disabled", "hidden", "passable"]);
             Diagnostic::error(Code::UnknownState, format!("`{name}` is never `{}`", state.text))
                 .at(state.span, "expected a state")
-                .help(suggest(&state.text, "state", words))
+                .help(self.report.suggest(&state.text, "state", words))
         };
         self.wrong(diagnostic);
         None

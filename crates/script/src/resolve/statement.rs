@@ -13,7 +13,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Arg, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
     source::Span,
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 /// The words statements begin with, for suggestions.
@@ -234,7 +234,7 @@ impl Resolver<'_, '_> {
             commands.map(|command| command.name.as_str()).chain(STATEMENTS)
         };
         if !all().any(|word| word == command.text) {
-            let help = suggest(&command.text, "statement", all());
+            let help = self.report.suggest(&command.text, "statement", all());
             let message = format!("there is no statement or command `{}`", command.text);
             self.wrong(
                 Diagnostic::error(Code::UnknownCommand, message)
@@ -245,6 +245,16 @@ impl Resolver<'_, '_> {
         }
         if let Objects::Every(among) = who {
             let tag = tag_of(among);
+            if !self.names.tags.contains(&tag) {
+                let help = self.report.suggest(&tag, "tag", self.names.tags.iter().map(SmolStr::as_str));
+                let message = format!("nothing in this file has the tag `{tag}`, or is ever given it");
+                self.wrong(
+                    Diagnostic::error(Code::UnknownTag, message)
+                        .at(among.of.span, "nobody to be told")
+                        .help(help),
+                );
+                return None;
+            }
             if self.names.tagged.contains_key(&tag) {
                 self.some_takes(command, &Which::Tagged(tag), among.of.span)?;
             }
@@ -362,8 +372,8 @@ impl Resolver<'_, '_> {
         let found =
             path.single().and_then(|name| self.found(cx.scope, |s| s.effects.get(&name.text).copied()));
         if found.is_none() {
-            let known: Vec<_> = self.names.effects.iter().map(|effect| effect.name.as_str()).collect();
-            let help = suggest(&path.text(), "effect", known.into_iter());
+            let known = self.names.effects.iter().map(|effect| effect.name.as_str());
+            let help = self.report.suggest(&path.text(), "effect", known);
             self.wrong(
                 Diagnostic::error(Code::UnknownEffect, format!("there is no effect `{}`", path.text()))
                     .at(path.span(), "expected an effect")
@@ -376,8 +386,8 @@ impl Resolver<'_, '_> {
     pub(super) fn task_named(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
         let found = self.find_task(path, cx.scope);
         if found.is_none() {
-            let known: Vec<_> = self.names.tasks.iter().map(|task| task.name.as_str()).collect();
-            let help = suggest(&path.text(), "task", known.into_iter());
+            let known = self.names.tasks.iter().map(|task| task.name.as_str());
+            let help = self.report.suggest(&path.text(), "task", known);
             self.wrong(
                 Diagnostic::error(Code::UnknownTask, format!("there is no task `{}`", path.text()))
                     .at(path.span(), "expected a task")
@@ -405,8 +415,8 @@ impl Resolver<'_, '_> {
         let found = self.found(cx.scope, |scope| scope.moulds.get(&name.text).copied());
         if found.is_none() {
             let known = self.names.objects.iter().filter(|object| object.role == Role::Mould);
-            let known: Vec<_> = known.map(|object| object.name.as_str()).collect();
-            let help = suggest(&name.text, "mould", known.into_iter());
+            let known = known.map(|object| object.name.as_str());
+            let help = self.report.suggest(&name.text, "mould", known);
             self.wrong(
                 Diagnostic::error(Code::UnknownMould, format!("there is no mould `{}`", name.text))
                     .at(name.span, "expected a mould")
@@ -422,8 +432,8 @@ impl Resolver<'_, '_> {
             let value = model::Expr { span: spot.span(), kind: ExprKind::Name(spot.clone()) };
             let known = self.begin(spot, cx.scope).is_some();
             if !known && !cx.fields.iter().any(|f| f.name == spot.first().text) {
-                let names: Vec<_> = self.names.spots.iter().map(|spot| spot.name.as_str()).collect();
-                let help = suggest(&spot.text(), "spot", names.into_iter());
+                let names = self.names.spots.iter().map(|spot| spot.name.as_str());
+                let help = self.report.suggest(&spot.text(), "spot", names);
                 let message = format!("there is no spot `{}`", spot.text());
                 self.wrong(
                     Diagnostic::error(Code::UnknownSpot, message)
@@ -452,7 +462,7 @@ impl Resolver<'_, '_> {
             self.scene(scene)?;
             let spots = scenes.spots_of(&scene.text).unwrap_or_default();
             if !spots.contains(&spot.text()) {
-                let help = suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
+                let help = self.report.suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
                 let message = format!("the scene `{}` has no spot `{}`", scene.text, spot.text());
                 self.wrong(
                     Diagnostic::error(Code::UnknownSpot, message)
@@ -475,8 +485,8 @@ impl Resolver<'_, '_> {
             _ => None,
         };
         if found.is_none() {
-            let names: Vec<_> = self.names.spots.iter().map(|spot| spot.name.as_str()).collect();
-            let help = suggest(&path.text(), "spot", names.into_iter());
+            let names = self.names.spots.iter().map(|spot| spot.name.as_str());
+            let help = self.report.suggest(&path.text(), "spot", names);
             let message = format!("there is no spot `{}`", path.text());
             self.wrong(
                 Diagnostic::error(Code::UnknownSpot, message).at(path.span(), "expected a spot").help(help),
@@ -499,7 +509,7 @@ impl Resolver<'_, '_> {
         if scenes.spots_of(&scene.text).is_some() {
             return Some(());
         }
-        let help = suggest(&scene.text, "scene", scenes.names());
+        let help = self.report.suggest(&scene.text, "scene", scenes.names());
         let message = format!("this project has no scene `{}`", scene.text);
         self.wrong(
             Diagnostic::error(Code::UnknownScene, message).at(scene.span, "expected a scene").help(help),

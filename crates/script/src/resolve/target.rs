@@ -7,7 +7,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Name, Path},
     source::Span,
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 impl Resolver<'_, '_> {
@@ -69,7 +69,7 @@ impl Resolver<'_, '_> {
     fn no_variable(&mut self, path: &Path, cx: &Cx<'_>) {
         let mut known: Vec<_> = cx.locals.iter().map(|local| local.name.as_str()).collect();
         known.extend(self.visible(cx.scope, |thing| matches!(thing, Thing::Var(_))));
-        let help = suggest(&path.text(), "variable", known.into_iter());
+        let help = self.report.suggest(&path.text(), "variable", known.into_iter());
         self.wrong(
             Diagnostic::error(Code::UnknownName, format!("there is no variable `{}`", path.text()))
                 .at(path.span(), "expected a variable")
@@ -96,7 +96,7 @@ impl Resolver<'_, '_> {
             _ => {}
         }
         let (ty, var) = self.property_var(&which, name)?;
-        let candidates = match var {
+        let candidates: Vec<usize> = match var {
             Some(var) => vec![var],
             None => {
                 let members = self.candidates(&which);
@@ -104,8 +104,15 @@ impl Resolver<'_, '_> {
                 vars.flatten().copied().collect()
             }
         };
-        for var in candidates {
-            self.not_bound(var, path.span())?;
+        // Of one of several, it is known only then which it is: where some can be set, that is not wrong.
+        let is_kept = |var: &usize| {
+            let known = &self.names.vars[*var];
+            known.kept_by.is_some() || known.bound.is_some()
+        };
+        if let Some(first) = candidates.first()
+            && candidates.iter().all(is_kept)
+        {
+            self.not_bound(*first, path.span())?;
         }
         let target = match var {
             Some(var) => Target::Var(self.names.vars[var].id),
@@ -234,7 +241,8 @@ impl Resolver<'_, '_> {
             Some(word) => {
                 let known = Ease::ALL.into_iter().find(|ease| ease.word() == word.text);
                 if known.is_none() {
-                    let help = suggest(&word.text, "way to ease", Ease::ALL.into_iter().map(Ease::word));
+                    let help =
+                        self.report.suggest(&word.text, "way to ease", Ease::ALL.into_iter().map(Ease::word));
                     let message = format!("there is no way to ease called `{}`", word.text);
                     self.wrong(
                         Diagnostic::error(Code::UnknownWord, message)

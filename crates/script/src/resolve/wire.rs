@@ -11,7 +11,6 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Atom, ExprKind, StatementKind},
     source::Span,
-    suggest::suggest,
 };
 
 /// What happens while a reaction still waits, by the words for it.
@@ -54,24 +53,28 @@ impl Resolver<'_, '_> {
         let placed = self.names.wires[index];
         let (wire, owner) = (placed.written, placed.owner);
         let mut cx = Cx { owner, has_who: true, ..Cx::new(placed.scope, ids) };
-        // Names cannot be told apart from fields of a signal nobody knows, so the rest would only add noise.
-        let (hears, declared) = self.hears(wire, &mut cx)?;
+        let on = self.hears(wire, &mut cx);
+        // Names cannot be told apart from fields of a signal nobody knows; everything else can be wrong still.
+        cx.any_field = on.is_none();
+        let declared = on.as_ref().and_then(|(_, declared)| *declared);
         for tag in &wire.by {
             self.tag(tag);
         }
-        let pattern = self.pattern(wire, declared, &cx);
+        let pattern = if cx.any_field { Vec::new() } else { self.pattern(wire, declared, &cx) };
         let guard = match &wire.when {
             Some(when) => self.condition(when, &cx),
             None => None,
         };
         let busy = self.busy(wire);
-        let during = match &wire.during {
-            Some(during) => Some(self.during(during, &cx)?),
-            None => None,
-        };
+        let during = wire.during.as_ref().map(|during| self.during(during, &cx));
         let owner = owner.filter(|owner| self.names.objects[*owner].role != Role::Mould);
         cx.may_draw = true;
         let steps = self.statements(&wire.body, &mut cx);
+        let during = match during {
+            Some(during) => Some(during?),
+            None => None,
+        };
+        let (hears, _) = on?;
         Some(WirePlan {
             hears,
             owner,
@@ -247,7 +250,7 @@ impl Resolver<'_, '_> {
         if let Some((_, busy)) = WORDS.iter().find(|(known, _)| *known == word.text) {
             return *busy;
         }
-        let help = suggest(&word.text, "word", WORDS.iter().map(|(word, _)| *word));
+        let help = self.report.suggest(&word.text, "word", WORDS.iter().map(|(word, _)| *word));
         let message = format!("a wire does not know how to `{}` while it is running", word.text);
         self.wrong(
             Diagnostic::error(Code::UnknownWord, message)

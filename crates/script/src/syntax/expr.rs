@@ -5,6 +5,9 @@ use super::{
     parser::{DEEPEST, Parser},
 };
 
+/// How high the tree of an expression may become: whoever walks it, walks it by recursion.
+const HIGHEST: u32 = 2 * DEEPEST;
+
 impl Parser<'_> {
     pub(super) fn expr(&mut self) {
         self.deeper(|p| p.binary(1));
@@ -39,6 +42,7 @@ impl Parser<'_> {
 
     pub(super) fn binary(&mut self, loosest: u8) {
         let mark = self.mark();
+        let around = std::mem::take(&mut self.height);
         if self.is_word("not") && loosest <= 3 {
             self.open(SyntaxKind::Unary);
             self.bump();
@@ -48,6 +52,7 @@ impl Parser<'_> {
             self.primary();
         }
         let mut links = 0;
+        let mut height = self.height;
         while let Some((tightness, tokens)) = self.operator().filter(|(tightness, _)| *tightness >= loosest) {
             // A long chain is a deep tree too.
             links += 1;
@@ -56,6 +61,12 @@ impl Parser<'_> {
                 self.skip_until(Self::at_item);
                 return;
             }
+            if height > HIGHEST {
+                self.fault(&format!("at most {HIGHEST} operators within each other"));
+                self.skip_until(Self::at_item);
+                return;
+            }
+            self.height = 0;
             self.open_at(mark, SyntaxKind::Binary);
             let inside = self.is_word("inside") || self.nth_is_word(1, "inside");
             (0..tokens).for_each(|_| self.bump());
@@ -64,8 +75,10 @@ impl Parser<'_> {
                 self.bump();
                 self.deeper(|p| p.binary(5));
             }
+            height = height.max(self.height) + 1;
             self.close();
         }
+        self.height = around.max(height + 1);
     }
 
     /// A value, with `of` or `about` after it.

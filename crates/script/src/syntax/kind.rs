@@ -149,6 +149,7 @@ pub(crate) enum SyntaxKind {
     OrderStep,
     WaitUntilStep,
     KeepWorldStep,
+    AllowFaults,
     TogetherStep,
     AlwaysStep,
     Path,

@@ -32,6 +32,7 @@ pub(crate) fn parse(text: &str, file: u32) -> Parsed {
         tokens,
         at: 0,
         depth: 0,
+        height: 0,
         builder: GreenNodeBuilder::new(),
         errors: Vec::new(),
         last_fault: None,
@@ -49,6 +50,8 @@ pub(super) struct Parser<'t> {
     tokens: Vec<(SyntaxKind, std::ops::Range<usize>)>,
     at: usize,
     depth: u32,
+    /// How high the tree of the expression is that was read last.
+    pub(super) height: u32,
     builder: GreenNodeBuilder<'static>,
     errors: Vec<Diagnostic>,
     /// Where the last fault was reported, so that one place is reported once.

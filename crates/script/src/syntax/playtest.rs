@@ -67,6 +67,10 @@ impl Parser<'_> {
             {
                 self.node(SyntaxKind::KeepWorldStep, Self::bump);
             }
+            "allow" if self.nth_is_word(1, "faults") => self.node(SyntaxKind::AllowFaults, |p| {
+                p.bump();
+                p.bump();
+            }),
             "together" if self.nth(1) == SyntaxKind::LeftBrace => {
                 self.clause(SyntaxKind::TogetherStep, |p| {
                     p.bump();
@@ -81,7 +85,7 @@ impl Parser<'_> {
                 });
             }
             _ => self.does(
-                "player, expect, always, never, wait, save, reload, suspend, together or what a player does",
+                "player, expect, always, never, allow faults, wait, save, reload, suspend, together or what a player does",
             ),
         }
     }

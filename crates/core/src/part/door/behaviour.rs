@@ -194,7 +194,13 @@ impl Part for Door {
         if !self.remember {
             return Vec::new();
         }
-        let word = Self::KIND.states.get(usize::from(self.state)).copied().unwrap_or_default();
+        // What is in its way now need not be when it is recalled: it goes on, and may be blocked again.
+        let state = match self.state {
+            Self::BLOCKED if self.was_closing => Self::CLOSING,
+            Self::BLOCKED => Self::OPENING,
+            state => state,
+        };
+        let word = Self::KIND.states.get(usize::from(state)).copied().unwrap_or_default();
         vec![
             ("state", Value::Text(word.into())),
             ("openness", self.openness().into()),
@@ -283,7 +289,7 @@ impl Part for Door {
         match self.state {
             Self::OPENING => {
                 // Told to close and to open again within a tick, it stands open still.
-                self.progress = (self.progress + 1).min(self.length.0);
+                self.progress = self.progress.saturating_add(1).min(self.length.0);
                 if self.progress >= self.length.0 {
                     self.shift(Self::OPEN, cx);
                     self.stay(cx);

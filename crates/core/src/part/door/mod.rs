@@ -329,7 +329,7 @@ impl PartSpec for Door {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> DoorHandle {
-        let signal = |index: usize| Signal::new(signals.get(index).copied().unwrap_or_default());
+        let signal = |number| Signal::nth(signals, number);
         DoorHandle {
             part,
             opening: signal(0),
@@ -337,7 +337,7 @@ impl PartSpec for Door {
             closing: signal(2),
             closed: signal(3),
             blocked: signal(4),
-            refused: Signal::new(signals.get(5).copied().unwrap_or_default()),
+            refused: Signal::nth(signals, 5),
         }
     }
 }

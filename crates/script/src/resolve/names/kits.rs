@@ -7,7 +7,7 @@ use super::{Names, Report, Scope, Thing};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Given, Kit},
-    suggest::{a, suggest},
+    suggest::a,
 };
 
 /// How deeply kits may use kits.
@@ -29,7 +29,7 @@ impl<'m> Names<'m> {
         let mut keys = [number_here, 0].map(|number| (number, used.kit.text.clone())).into_iter();
         let Some(key) = keys.find(|key| self.kits.contains_key(key)) else {
             let known = self.kits.keys().filter(|(number, _)| [0, number_here].contains(number));
-            let help = suggest(&used.kit.text, "kit", known.map(|(_, name)| name.as_str()));
+            let help = report.suggest(&used.kit.text, "kit", known.map(|(_, name)| name.as_str()));
             report.push(
                 Diagnostic::error(Code::UnknownKit, format!("there is no kit `{}`", used.kit.text))
                     .at(used.kit.span, "expected a kit")
@@ -88,7 +88,7 @@ impl<'m> Names<'m> {
         for Given { name, .. } in &used.given {
             if !kit.parameters.iter().any(|parameter| parameter.name.text == name.text) {
                 let known = kit.parameters.iter().map(|parameter| parameter.name.text.as_str());
-                let help = suggest(&name.text, "parameter", known);
+                let help = report.suggest(&name.text, "parameter", known);
                 let message = format!("the kit `{}` has no parameter `{}`", kit.name.text, name.text);
                 report.push(
                     Diagnostic::error(Code::UnknownKit, message)

@@ -1,0 +1,151 @@
+//! What `check`, `test` and `play` say to programs. Names and lines, never numbers of files: a program has no list of them.
+
+use schemars::JsonSchema;
+use serde::Serialize;
+use stoicheon_script::{Diagnostic, Label, Loaded};
+
+use crate::out;
+
+/// What is printed with `--json`, by command.
+#[derive(Debug, Serialize, JsonSchema)]
+#[schemars(title = "What stoicheon prints with --json")]
+pub(crate) struct Outputs<'a> {
+    /// `stoicheon check --json`
+    check: Checked<'a>,
+    /// `stoicheon test --json`
+    test: Tested<'a>,
+    /// `stoicheon play --json`
+    play: Played<'a>,
+}
+
+/// What `check` found.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Checked<'a> {
+    /// What is wrong or doubtful, file by file.
+    pub(crate) findings: Vec<Finding<'a>>,
+}
+
+/// What `test` found.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Tested<'a> {
+    /// What keeps files from being run.
+    pub(crate) findings: Vec<Finding<'a>>,
+    /// How each playtest went, once for each of its seeds.
+    pub(crate) playtests: Vec<Report<'a>>,
+}
+
+/// How a scene was played.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Played<'a> {
+    /// What is wrong or doubtful in the wiring.
+    pub(crate) findings: Vec<Finding<'a>>,
+    /// How it went; nothing if the wiring has errors.
+    pub(crate) report: Option<Report<'a>>,
+    /// The lines of the trace.
+    pub(crate) trace: Vec<String>,
+}
+
+/// How one playtest went, or a scene that ran alone.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Report<'a> {
+    /// The file of the scene.
+    pub(crate) file: &'a str,
+    /// The playtest; nothing for a scene that ran alone.
+    pub(crate) playtest: Option<&'a str>,
+    /// Where random numbers began, if it or its project names seeds.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) seed: Option<u64>,
+    /// Whether everything was as expected.
+    pub(crate) passed: bool,
+    /// How many ticks it ran.
+    pub(crate) ticks: u64,
+    /// What two runs agree on that are the same: 16 hexadecimal digits.
+    pub(crate) digest: String,
+    /// What was expected and what was found, if it failed; a line each.
+    pub(crate) failure: Vec<String>,
+    #[serde(skip)]
+    pub(crate) time: String,
+}
+
+/// Something wrong or doubtful.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Finding<'a> {
+    /// The file it is in.
+    file: &'a str,
+    /// The line, from 1.
+    line: usize,
+    /// The column, from 1, in characters.
+    column: usize,
+    /// `error` or `warning`.
+    severity: &'static str,
+    /// What kind of finding it is: `unknown-signal` and the like.
+    code: &'static str,
+    /// What is wrong, in one sentence.
+    message: &'a str,
+    /// The place itself first, then places that explain it.
+    labels: Vec<Place<'a>>,
+    /// What to do.
+    help: Option<&'a str>,
+}
+
+/// A place in a file, with a few words about it.
+#[derive(Debug, Serialize, JsonSchema)]
+struct Place<'a> {
+    /// The file.
+    file: &'a str,
+    /// The line it begins in, from 1.
+    line: usize,
+    /// The column it begins in, from 1, in characters.
+    column: usize,
+    /// The line it ends in.
+    end_line: usize,
+    /// The column it ends before.
+    end_column: usize,
+    /// What is to be said there.
+    text: &'a str,
+}
+
+impl<'a> Place<'a> {
+    fn of(loaded: &'a Loaded, label: &'a Label) -> Self {
+        let source = loaded.sources().get(label.span.file);
+        let at = |byte| source.map_or((1, 1), |source| source.position(byte));
+        let ((line, column), (end_line, end_column)) = (at(label.span.start), at(label.span.end));
+        let file = source.map_or("", |source| source.name());
+        Self { file, line, column, end_line, end_column, text: &label.text }
+    }
+}
+
+impl<'a> Finding<'a> {
+    pub(crate) fn all_of(loaded: &'a Loaded) -> impl Iterator<Item = Self> {
+        loaded.diagnostics().iter().map(move |diagnostic| Self::of(loaded, diagnostic))
+    }
+
+    fn of(loaded: &'a Loaded, diagnostic: &'a Diagnostic) -> Self {
+        let labels: Vec<_> = diagnostic.labels.iter().map(|label| Place::of(loaded, label)).collect();
+        let (file, line, column) =
+            labels.first().map_or((loaded.name(), 1, 1), |place| (place.file, place.line, place.column));
+        Self {
+            file,
+            line,
+            column,
+            severity: diagnostic.severity.word(),
+            code: diagnostic.code.word(),
+            message: &diagnostic.message,
+            labels,
+            help: diagnostic.help.as_deref(),
+        }
+    }
+}
+
+/// Prints it.
+pub(crate) fn print(value: &impl Serialize) {
+    // Names and numbers, which JSON has.
+    let text = serde_json::to_string_pretty(value).unwrap_or_default();
+    out::print(&format!("{text}\n"));
+}
+
+/// The JSON Schema of all of it.
+pub(crate) fn schema() -> String {
+    let schema = schemars::schema_for!(Outputs<'_>);
+    serde_json::to_string_pretty(&schema).unwrap_or_default() + "\n"
+}

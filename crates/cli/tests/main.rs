@@ -1,0 +1,8 @@
+//! The tests of the command, in one binary: linking it is what takes time.
+#![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
+
+mod command;
+mod cookbook;
+mod keeping;
+mod support;
+mod trust;

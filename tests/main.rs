@@ -1,0 +1,6 @@
+//! The tests of the whole, in one binary: linking it is what takes time.
+#![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
+
+mod items;
+mod language;
+mod two_doors;
