@@ -39,12 +39,13 @@ pub(crate) fn fmt(args: &Fmt) -> Outcome {
         match format(&text) {
             Ok(set) if set == text => {}
             Ok(set) => {
-                changed += 1;
                 if args.check {
+                    changed += 1;
                     out::print(&format!("{}: not set as `stoicheon fmt` sets it\n", path.display()));
                 } else if let Err(trouble) = write(path, &set) {
                     troubles.push(trouble);
                 } else {
+                    changed += 1;
                     out::print(&format!("{}: set anew\n", path.display()));
                 }
             }

@@ -97,7 +97,7 @@ fn playtests_pass_one_line_each() {
     let (status, text, _) = call(&["test", "demo"]);
     assert_eq!(status, 0);
     insta::assert_snapshot!(untimed(&text), @r"
-    passed  demo/canal/canal.stoi: two bargees go through the tunnel, one leaves, and the rest is remembered  (1.933s, 402 ticks)
+    passed  demo/canal/canal.stoi: two bargees go through the tunnel, one leaves, and the rest is remembered  (12.567s, 402 ticks)
     passed  demo/canal/lockside.stoi: nobody stays in the pool  (11.267s, 338 ticks)
     passed  demo/canal/tunnel.stoi: the sump sets you back at the mouth  (2.567s, 77 ticks)
     passed  demo/harrow_lock.stoi: the gates take turns  (28.367s, 851 ticks)

@@ -266,6 +266,12 @@ impl State {
             }
             memory.vars.insert(var.name.clone(), self.to_memory(&var.value));
         }
+        self.remember_objects(scene, &mut memory);
+        memory
+    }
+
+    /// Where the objects of a scene are that there are, wherever that is, and which of them have ended.
+    fn remember_objects(&self, scene: Option<SceneId>, memory: &mut SceneMemory) {
         let here = |object: &Object| object.home == scene;
         for (_, object) in self.objects.iter().filter(|(_, object)| here(object)) {
             if object.remembered {
@@ -294,7 +300,6 @@ impl State {
         for name in self.memory.gone.get(&self.scene_word(scene)).into_iter().flatten() {
             memory.objects.insert(name.clone(), ObjectMemory { gone: true, ..ObjectMemory::default() });
         }
-        memory
     }
 
     pub(crate) fn home_of_var(&self, var: &crate::var::Var) -> Option<SceneId> {
@@ -313,7 +318,10 @@ impl State {
             if self.scenes.is_loaded(id) {
                 scenes.insert(name, self.remember(Some(id)));
             } else if let Some(memory) = self.memory.scenes.get(&name) {
-                scenes.insert(name, memory.clone());
+                // What was taken out of it has gone on since.
+                let mut memory = memory.clone();
+                self.remember_objects(Some(id), &mut memory);
+                scenes.insert(name, memory);
             }
         }
         scenes.retain(|_, memory| *memory != SceneMemory::default());
