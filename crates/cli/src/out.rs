@@ -9,6 +9,7 @@ use std::{
 
 use anstream::ColorChoice;
 use stoicheon_script::{Diagnostic, Loaded, Severity, Sources, render};
+use stoicheon_view::thousands;
 
 /// How a call ended that was itself right.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -139,19 +140,9 @@ impl Findings {
     /// How many more there are.
     pub(crate) fn end(&self) {
         if let Some(more) = self.found.checked_sub(self.most).filter(|more| *more > 0) {
-            print(&format!("… and {} more; --all prints them\n\n", thousands(more)));
+            print(&format!("… and {} more; --all prints them\n\n", thousands(more as u64)));
         }
     }
-}
-
-/// `9,900`
-pub(crate) fn thousands(count: usize) -> String {
-    let digits = count.to_string();
-    let grouped = digits.char_indices().map(|(at, digit)| {
-        let comma = at > 0 && (digits.len() - at).is_multiple_of(3);
-        if comma { format!(",{digit}") } else { digit.to_string() }
-    });
-    grouped.collect()
 }
 
 /// The rest was done; what could not be, is told on standard error.

@@ -261,3 +261,13 @@ pub fn readings_text(state: &State, guard: &Expr, readings: &[Value], fields: &[
     };
     guard.reads().into_iter().zip(readings).map(one).collect::<Vec<_>>().join(", ")
 }
+
+/// A number with a comma after each thousand: `16,000`.
+pub fn thousands(count: u64) -> String {
+    let digits = count.to_string();
+    let grouped = digits.char_indices().map(|(at, digit)| {
+        let comma = at > 0 && (digits.len() - at).is_multiple_of(3);
+        if comma { format!(",{digit}") } else { digit.to_string() }
+    });
+    grouped.collect()
+}

@@ -3,13 +3,12 @@
 
 use std::fmt::Write;
 
-use stoicheon_core::{
-    Event, Field, Moved, Phase, Place, Record, RecordId, Refusal, SignalId, State, Tick, Value, VarId, WireId,
-};
+use stoicheon_core::{Event, Field, Phase, Place, Record, RecordId, Refusal, State, Tick, WireId};
 
 use crate::{
+    fold::{Folds, Kind, changes_nothing},
     paint::Paint,
-    phrase::{clock_time, expr_text, part_text, readings_text, typed_text, value_text, vector_text},
+    phrase::{clock_time, expr_text, readings_text, thousands, typed_text},
 };
 
 /// Where the right-hand note of a line begins, if the line is not longer.
@@ -112,66 +111,8 @@ fn ends_resumed(record: &Record) -> bool {
     matches!(record.event, Event::Resumed { .. } | Event::Dropped { .. }) || record.phase != Phase::Clocks
 }
 
-/// A value that was set to what it is already.
-fn changes_nothing(event: &Event) -> bool {
-    matches!(event, Event::Set { from, to, .. } | Event::Kept { from, to, .. } if from == to)
-}
-
-/// What lines have in common that are counted together.
-#[derive(Clone, Copy, PartialEq)]
-enum Kind {
-    /// Deliveries of a signal.
-    Of(SignalId),
-    /// Whatever else is of one kind, in one phase.
-    Other(Phase, std::mem::Discriminant<Event>),
-}
-
-/// How many lines of a kind a tick had, and how many of them were left out.
-#[derive(Default)]
-struct Folds {
-    shown: Vec<(Kind, usize)>,
-    left_out: Vec<(Kind, u64)>,
-}
-
-impl Folds {
-    /// Whether one more of its kind is printed. A fault always is.
-    fn shows(&mut self, record: &Record, many: usize) -> bool {
-        let kind = match record.event {
-            Event::Delivered { signal, .. } => Kind::Of(signal),
-            Event::Fault { .. } | Event::Broken { .. } => return true,
-            ref event => Kind::Other(record.phase, std::mem::discriminant(event)),
-        };
-        let Some((_, shown)) = self.shown.iter_mut().find(|(of, _)| *of == kind) else {
-            self.shown.push((kind, 0));
-            return many > 0;
-        };
-        *shown += 1;
-        if *shown < many {
-            return true;
-        }
-        match self.left_out.iter_mut().find(|(of, _)| *of == kind) {
-            Some((_, left_out)) => *left_out += 1,
-            None => self.left_out.push((kind, 1)),
-        }
-        false
-    }
-}
-
-/// `16,000`
-fn count_text(count: u64) -> String {
-    let digits = count.to_string();
-    let mut text = String::new();
-    for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at).is_multiple_of(3) {
-            text.push(',');
-        }
-        text.push(digit);
-    }
-    text
-}
-
 /// The file's own name is enough to find the line; the whole path would push everything aside.
-fn short(place: &Place) -> String {
+pub(crate) fn short(place: &Place) -> String {
     let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
     format!("{file}:{}", place.line)
 }
@@ -226,7 +167,7 @@ impl Printer<'_> {
             };
             let style = self.paint.unheard;
             let and = if matches!(kind, Kind::Of(_)) { " times" } else { "" };
-            let line = format!("{:13}{style}… and {} more{and} {what}{style:#}", "", count_text(count));
+            let line = format!("{:13}{style}… and {} more{and} {what}{style:#}", "", thousands(count));
             self.line(&line);
         }
     }
@@ -316,7 +257,7 @@ impl Printer<'_> {
                 }
                 printed += 1;
                 if printed > self.many {
-                    let more = count_text((of_pass - self.many) as u64);
+                    let more = thousands((of_pass - self.many) as u64);
                     let word = if pass { "that took it" } else { "that did not" };
                     self.line(&format!("{:15}… and {more} more {word}", ""));
                     break;
@@ -376,7 +317,7 @@ impl Printer<'_> {
         let mut changes: Vec<_> =
             all.iter().take(self.many).map(|(_, event)| self.change_words(event)).collect();
         if more > 0 {
-            changes.push(format!("… and {} more", count_text(more as u64)));
+            changes.push(format!("… and {} more", thousands(more as u64)));
         }
         changes
     }
@@ -390,7 +331,7 @@ impl Printer<'_> {
         }
     }
 
-    fn who_note(&self, who: Option<stoicheon_core::ObjectId>) -> String {
+    pub(crate) fn who_note(&self, who: Option<stoicheon_core::ObjectId>) -> String {
         who.map_or(String::new(), |who| format!("  who {}", self.name(who)))
     }
 
@@ -398,11 +339,11 @@ impl Printer<'_> {
         self.state.wire_place(wire).map_or_else(String::new, short)
     }
 
-    fn scene(&self, scene: stoicheon_core::SceneId) -> String {
+    pub(crate) fn scene(&self, scene: stoicheon_core::SceneId) -> String {
         format!("the scene {}", self.state.scene_name(scene).unwrap_or("that is gone"))
     }
 
-    fn name(&self, object: stoicheon_core::ObjectId) -> &str {
+    pub(crate) fn name(&self, object: stoicheon_core::ObjectId) -> &str {
         self.state.name(object).unwrap_or("somebody gone")
     }
 
@@ -447,26 +388,6 @@ impl Printer<'_> {
         }
     }
 
-    fn change(&self, var: VarId, from: &Value, to: &Value) -> String {
-        let (state, ty) = (self.state, self.state.var_type(var));
-        let name = state.var_name(var).unwrap_or("?");
-        format!("{name} {} → {}", typed_text(state, ty, from), typed_text(state, ty, to))
-    }
-
-    fn moved(&self, moved: Moved, to: &Value) -> (String, String) {
-        let text = value_text(self.state, to);
-        match moved {
-            Moved::Var(var, of) => {
-                let name = self.state.var_name(var).unwrap_or("?");
-                let of = of.map_or_else(String::new, |of| format!(" of {}", self.name(of)));
-                (format!("{name}{of}"), typed_text(self.state, self.state.var_type(var), to))
-            }
-            Moved::Place(object) => (self.name(object).to_owned(), text),
-            Moved::Facing(object) => (format!("{}.facing", self.name(object)), text),
-            _ => ("something".to_owned(), text),
-        }
-    }
-
     /// A record as a link of a chain of causes.
     pub(crate) fn link(&self, event: &Event) -> String {
         match event {
@@ -476,147 +397,6 @@ impl Printer<'_> {
             Event::Took { wire } => format!("{} took it", self.place(*wire)),
             Event::Resumed { wire, .. } => format!("{} went on after a wait", self.place(*wire)),
             other => self.words(other),
-        }
-    }
-
-    fn words(&self, event: &Event) -> String {
-        let state = self.state;
-        let state_word = |part, number: u8| {
-            let kind = state.kind_of(part);
-            kind.and_then(|kind| kind.states.get(usize::from(number)).copied()).unwrap_or("?")
-        };
-        match event {
-            Event::Key { who, key, down } => {
-                format!("{} {} {key}", self.name(*who), if *down { "presses" } else { "releases" })
-            }
-            Event::HandedIn { signal, who } => {
-                format!("the host emits {}{}", state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
-            }
-            Event::Dropped { wire, restarted } => {
-                let why = if *restarted {
-                    "a new one begins"
-                } else {
-                    "its owner is disabled or gone, or its stage is left"
-                };
-                let place = if self.places { format!("  {}", self.place(*wire)) } else { String::new() };
-                format!("a waiting reaction is given up: {why}{place}")
-            }
-            Event::Held { .. } => "held back until the earlier reaction has ended".to_owned(),
-            Event::Spawned { object } => format!("{} is spawned", self.name(*object)),
-            Event::Shifted { part, from, to } => {
-                let name = part_text(state, *part);
-                format!("{name} {} → {}", state_word(*part, *from), state_word(*part, *to))
-            }
-            Event::Unmoved { part, state: now } => {
-                format!("{} is {} already", part_text(state, *part), state_word(*part, *now))
-            }
-            Event::Set { var, of, from, to } => {
-                let change = self.change(*var, from, to);
-                match of {
-                    Some(of) => format!("{change} for {}", self.name(*of)),
-                    None => change,
-                }
-            }
-            Event::Kept { bind, var, from, to } => {
-                let change = self.change(*var, from, to);
-                match state.bound(*bind) {
-                    Some((.., place)) if self.places => format!("bind {change}  {}", short(place)),
-                    _ => format!("bind {change}"),
-                }
-            }
-            Event::Tweens { moved, to, until } => {
-                let (name, to) = self.moved(*moved, to);
-                format!("{name} goes to {to} until {}", clock_time(state.rate(), *until))
-            }
-            Event::Sent { body, spot } => {
-                let spot = state.spot_name(*spot).unwrap_or("a spot that is gone");
-                format!("{} is sent to {spot}", self.name(*body))
-            }
-            Event::SentAway { body, scene, spot } => {
-                format!("{} is sent to {spot} in {scene}", self.name(*body))
-            }
-            Event::Miscalculated { mishap } => format!("miscalculated: {}", mishap.words()),
-            Event::WaitsUntil { condition, limit } => {
-                let limit = limit.map_or_else(String::new, |limit| {
-                    format!(", at the latest {}", clock_time(state.rate(), limit))
-                });
-                format!("waits until {}{limit}", expr_text(state, condition, &[]))
-            }
-            Event::Performed { effect, values } => {
-                let fields = state.effect_fields(*effect);
-                let types = fields.iter().map(|field| Some(&field.ty)).chain(std::iter::repeat(None));
-                let words = values.iter().zip(types).map(|(value, ty)| typed_text(state, ty, value));
-                let values: Vec<_> = words.collect();
-                let name = state.effect_name(*effect).unwrap_or("?");
-                format!("perform {name}({})", values.join(", "))
-            }
-            Event::Waits { until } => format!("waits until {}", clock_time(state.rate(), *until)),
-            Event::Enabled { object } => format!("{} is enabled", self.name(*object)),
-            Event::Disabled { object } => format!("{} is disabled", self.name(*object)),
-            Event::Destroyed { name, .. } => format!("{name} is destroyed"),
-            Event::Broken { rule } => match state.rule(*rule) {
-                Some((never, place)) => {
-                    let text = expr_text(state, never, &[]);
-                    if self.places {
-                        format!("rule broken: never {text}  {}", short(place))
-                    } else {
-                        format!("rule broken: never {text}")
-                    }
-                }
-                None => "rule broken".to_owned(),
-            },
-            Event::Fault { message, object, .. } => match object {
-                Some(object) => format!("fault at {}: {message}", self.name(*object)),
-                None => format!("fault: {message}"),
-            },
-            other => self.whereabouts(other),
-        }
-    }
-
-    /// What happened in space.
-    fn whereabouts(&self, event: &Event) -> String {
-        let (name, part) = (|object| self.name(object), |part| part_text(self.state, part));
-        match event {
-            Event::Placed { body, at } => format!("{} is put at {}", name(*body), vector_text(*at)),
-            Event::SetOut { body, to } => format!("{} sets out for {}", name(*body), vector_text(*to)),
-            Event::Arrived { body, at } => format!("{} arrives at {}", name(*body), vector_text(*at)),
-            Event::Entered { zone, body, reason } => {
-                format!("{} enters {} ({})", name(*body), part(*zone), reason.word())
-            }
-            Event::Left { zone, body, reason } => {
-                format!("{} leaves {} ({})", name(*body), part(*zone), reason.word())
-            }
-            Event::TurnedAway { zone, body } => format!("{} is turned away at {}", name(*body), part(*zone)),
-            Event::Pointed { who, at: None, .. } => format!("{} points at nothing", name(*who)),
-            Event::Pointed { who, at: Some(at), taken } => {
-                let note = if *taken { "" } else { ", which is not to be picked from there" };
-                format!("{} points at {}{note}", name(*who), part(*at))
-            }
-            Event::PlayerLeft { player } => format!("{} leaves the game", name(*player)),
-            Event::Joined { player, number } => format!("{} joins as player {number}", name(*player)),
-            Event::SetDown { object, player } => {
-                format!("{} is set down, which {} carried", name(*object), name(*player))
-            }
-            Event::Travelled { body, from, to, spot } => {
-                let spot = self.state.spot_name(*spot).unwrap_or("a spot that is gone");
-                let from = from.map_or_else(String::new, |from| format!(" from {}", self.scene(from)));
-                format!("{} goes{from} to {}, at {spot}", name(*body), self.scene(*to))
-            }
-            Event::Crossed { signal, who, here } => {
-                let to = if *here { "crosses to the players, too" } else { "crosses to the authority" };
-                format!("{}{}  {to}", self.state.signal_name(*signal).unwrap_or("?"), self.who_note(*who))
-            }
-            Event::StaysHere { body } => {
-                format!("{} has just come, and is not sent on", name(*body))
-            }
-            Event::Loaded { scene } => format!("{} is loaded", self.scene(*scene)),
-            Event::Unloaded { scene } => format!("{} is unloaded", self.scene(*scene)),
-            Event::Frozen { scene } => format!("{} stands still, with nobody in it", self.scene(*scene)),
-            Event::Thawed { scene } => format!("{} goes on", self.scene(*scene)),
-            Event::Driven { body, velocity } => {
-                format!("{} is driven by {} a second", name(*body), vector_text(*velocity))
-            }
-            _ => String::new(),
         }
     }
 }
