@@ -5,4 +5,6 @@ mod command;
 mod cookbook;
 mod keeping;
 mod support;
+// It looks at links, permissions and limits of the system.
+#[cfg(unix)]
 mod trust;
