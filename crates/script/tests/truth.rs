@@ -324,6 +324,19 @@ fn every_text_that_is_accepted_goes_to_json_and_back() {
 }
 
 #[test]
+fn what_is_no_word_begins_no_part_and_settings_nest_without_taking_for_ever() {
+    let all = found("' var leve");
+    assert!(all.iter().any(|line| line.starts_with("syntax: expected scene, var,")), "{all:?}");
+    assert!(to_json("' var leve").is_err());
+    let deep = format!("object c {{ zone capsule (0, 1, 0) {}{} }}", "{ ".repeat(90), "} ".repeat(90));
+    let words = deep.replace("{ {", "{ box {");
+    for text in [deep, words] {
+        assert!(!found(&text).is_empty());
+        let _ = to_json(&text).map(|json| from_json(&json));
+    }
+}
+
+#[test]
 fn names_in_json_that_are_none_are_refused() {
     let json = to_json("scene lock\nsignal bell\nvar level: number = 0.4\n").unwrap();
     for (from, to) in [

@@ -230,13 +230,21 @@ pub(crate) enum Atom {
 
 impl Atom {
     pub(crate) fn span(&self) -> Span {
-        match self {
-            Self::Word(name) => name.span,
-            Self::Value(expr) => expr.span,
-            Self::Group(atoms) => match (atoms.first(), atoms.last()) {
-                (Some(first), Some(last)) => first.span().to(last.span()),
-                _ => Span::default(),
-            },
+        self.edge(|atoms| atoms.first()).to(self.edge(|atoms| atoms.last()))
+    }
+
+    /// Where the first or the last of it stands. Asking each group for both would double with every level.
+    fn edge(&self, of: impl Fn(&[Self]) -> Option<&Self>) -> Span {
+        let mut atom = self;
+        loop {
+            match atom {
+                Self::Word(name) => return name.span,
+                Self::Value(expr) => return expr.span,
+                Self::Group(atoms) => match of(atoms) {
+                    Some(inner) => atom = inner,
+                    None => return Span::default(),
+                },
+            }
         }
     }
 }

@@ -138,7 +138,8 @@ impl Parser<'_> {
                 p.block();
             }),
             "use" => self.node(SyntaxKind::Use, Self::use_item),
-            word if self.nth(1) == SyntaxKind::Word
+            word if self.peek() == SyntaxKind::Word
+                && self.nth(1) == SyntaxKind::Word
                 && self.second_on_same_line()
                 && !STATEMENTS.contains(&word)
                 && !matches!(self.nth(2), SyntaxKind::Equals | SyntaxKind::Dot) =>
