@@ -230,7 +230,7 @@ pub(crate) enum Atom {
 
 impl Atom {
     pub(crate) fn span(&self) -> Span {
-        self.edge(|atoms| atoms.first()).to(self.edge(|atoms| atoms.last()))
+        self.edge(<[Self]>::first).to(self.edge(<[Self]>::last))
     }
 
     /// Where the first or the last of it stands. Asking each group for both would double with every level.
