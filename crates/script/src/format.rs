@@ -41,6 +41,11 @@ const CONTINUES: [&str; 24] = [
     "or", "is", "inside", "where", "over", "ease", "to", "within", "in", "as", "tagged", "per",
 ];
 
+/// Whether a statement that begins with that name, on a line of its own, could be taken for more of the one before.
+pub(crate) fn may_go_on(word: &str) -> bool {
+    CONTINUES.contains(&word) || matches!(word, "not" | "carries" | "of" | "about" | "for" | "along")
+}
+
 #[derive(Default)]
 struct Setter {
     out: String,

@@ -302,6 +302,7 @@ fn every_text_that_is_accepted_goes_to_json_and_back() {
         nested("min(1.0, ", ")", 90),
         format!("var a: number = 1.0{}\n", " + 1.0".repeat(100)),
         format!("on ready {{ {}stop{} }}\n", "if true { ".repeat(60), " }".repeat(60)),
+        "on ready { var a = \"a\"; or = 2; a = \"b\"; over = 3; of = 4 }\n".to_owned(),
     ];
     texts.push(format!("var a: boolean = {}true\n", "not ".repeat(90)));
     for text in texts {

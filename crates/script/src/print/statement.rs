@@ -1,7 +1,10 @@
 //! Statements as texts.
 
 use super::{Printer, expr};
-use crate::model::{Objects, Sign, Statement, StatementKind, Target};
+use crate::{
+    format::may_go_on,
+    model::{Objects, Sign, Statement, StatementKind, Target},
+};
 
 fn target(target: &Target) -> String {
     match target {
@@ -35,8 +38,15 @@ impl Printer {
     }
 
     fn statements(&mut self, body: &[Statement]) {
-        for statement in body {
+        for (number, statement) in body.iter().enumerate() {
+            let from = self.text.len();
             self.statement(&statement.kind);
+            let is_name = |c: char| c.is_alphanumeric() || c == '_';
+            let word = self.text[from..].split(|c: char| !is_name(c)).next().unwrap_or_default();
+            let is_set = matches!(statement.kind, StatementKind::Set { .. });
+            if number > 0 && is_set && may_go_on(word) {
+                self.text.insert(from - 1, ';');
+            }
         }
     }
 
