@@ -114,9 +114,9 @@ pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, Misuse>
     Ok(Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))))
 }
 
-/// The projects of folders that were looked at, with the scenes of each.
+/// The projects of the folders that were looked at.
 #[derive(Debug, Default)]
-pub(crate) struct Projects(BTreeMap<PathBuf, Vec<(PathBuf, Arc<Project>)>>);
+pub(crate) struct Projects(BTreeMap<PathBuf, Vec<Arc<Project>>>);
 
 /// How far above a scene the file of its project is looked for, in folders.
 const ABOVE: usize = 3;
@@ -128,7 +128,7 @@ impl Projects {
         let wanted = path.canonicalize().ok()?;
         for folder in wanted.ancestors().skip(1).take(ABOVE) {
             let known = self.0.entry(folder.to_owned()).or_insert_with(|| projects_in(folder, catalogue));
-            for (_, project) in known.iter() {
+            for project in known.iter() {
                 let is_it =
                     |scene: &Loaded| Path::new(scene.name()).canonicalize().ok().as_ref() == Some(&wanted);
                 if let Some(number) = project.scenes().iter().position(is_it) {
@@ -141,7 +141,7 @@ impl Projects {
 }
 
 /// The projects whose files stand in a folder itself.
-fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<(PathBuf, Arc<Project>)> {
+fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<Arc<Project>> {
     let entries = WalkDir::new(folder).max_depth(1).sort_by_file_name().into_iter().filter_map(Result::ok);
     let files = entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file());
     let mut found = Vec::new();
@@ -150,7 +150,7 @@ fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<(PathBuf, Arc<Projec
             && is_project(&text)
             && let Ok(Wiring::Project(project)) = read(&path, catalogue)
         {
-            found.push((path, project));
+            found.push(project);
         }
     }
     found

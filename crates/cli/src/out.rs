@@ -104,7 +104,7 @@ pub(crate) fn print(text: &str) {
     }
 }
 
-/// Whether everything reached whoever reads it.
+/// Whether everything that was printed could be written.
 pub(crate) fn printed() -> Result<(), Misuse> {
     UNPRINTED.get().map_or(Ok(()), |error| Err(Misuse::NotPrinted(error.to_string())))
 }

@@ -37,7 +37,7 @@ fn fmt_and_convert_write_beside_and_move_into_place() {
     assert_eq!(fs::metadata(folder.path("one.stoi")).unwrap().permissions().mode() & 0o777, 0o640);
     assert!(fs::symlink_metadata(folder.path("link.stoi")).unwrap().is_symlink());
     assert_eq!(folder.read("two.stoi"), SET);
-    // A new file is for whoever the system lets read new files.
+    // A new file gets the permissions that the system gives new files.
     folder.shell("umask 022; stoicheon convert one.stoi one.json").ends(0);
     assert_eq!(fs::metadata(folder.path("one.json")).unwrap().permissions().mode() & 0o777, 0o644);
 }

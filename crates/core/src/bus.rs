@@ -118,16 +118,6 @@ impl Bus {
         Ok(())
     }
 
-    /// Why a payload of a type is not taken by a signal, or by what listens to it.
-    pub(crate) fn unfit(&self, signal: SignalId, values: &[Value]) -> Error {
-        let Ok(lane) = self.open_lane(signal) else { return NoSuchSignal.into() };
-        Error::WrongValues {
-            name: lane.name.clone(),
-            expected: list_fields(&lane.fields),
-            found: list_types(values),
-        }
-    }
-
     /// The same for a payload known only as values.
     pub(crate) fn emit_values(
         &mut self,
@@ -138,10 +128,20 @@ impl Bus {
         let lane = self.open_lane(signal)?;
         let store = lane.store;
         if !fit(&lane.fields, values) || !self.payloads.push_values(store, values) {
-            return Err(self.unfit(signal, values));
+            return Err(self.wrong_values(signal, values));
         }
         self.enqueue(signal, doing);
         Ok(())
+    }
+
+    /// The error for values that the declared fields of a signal cannot hold.
+    pub(crate) fn wrong_values(&self, signal: SignalId, values: &[Value]) -> Error {
+        let Ok(lane) = self.open_lane(signal) else { return NoSuchSignal.into() };
+        Error::WrongValues {
+            name: lane.name.clone(),
+            expected: list_fields(&lane.fields),
+            found: list_types(values),
+        }
     }
 
     #[inline]

@@ -40,8 +40,6 @@ pub(crate) struct Faults {
     waiting: VecDeque<Fault>,
     /// How many there were since the world was made.
     pub(crate) count: u64,
-    /// How many made room for later ones since the host asked last.
-    lost: u64,
 }
 
 /// What went wrong, in words; and in words without places, for the digest.
@@ -81,7 +79,6 @@ impl State {
         self.faults.count += 1;
         if self.faults.waiting.len() == MOST {
             self.faults.waiting.pop_front();
-            self.faults.lost += 1;
         }
         self.faults.waiting.push_back(fault);
     }
@@ -121,7 +118,6 @@ impl<G: 'static> World<G> {
     /// # Ok::<(), stoicheon_core::Error>(())
     /// ```
     pub fn take_faults(&mut self) -> impl Iterator<Item = Fault> + use<G> {
-        self.state.faults.lost = 0;
         std::mem::take(&mut self.state.faults.waiting).into_iter()
     }
 }

@@ -36,7 +36,7 @@ impl State {
         let known = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
         let (at, facing) = (known.at + known.facing.turn(offset), known.facing);
         let here = self.objects.get(who).ok_or(Error::NoSuchObject)?.scene;
-        // Places of another scene mean nothing here: whoever has left since is not moved about where they are now.
+        // Places of another scene mean nothing here: a body that has left since stays where it is.
         let there = known.object.map_or(known.scene, |object| self.scene_of(object));
         if there.is_some() && there != here {
             let word = |scene: Option<SceneId>| scene.and_then(|scene| self.scenes.name(scene)).cloned();

@@ -229,13 +229,7 @@ impl State {
         facts.count += 1;
         let (zone, count) = (facts.part, facts.count);
         let Some(body) = self.tracker.body(touch.body).copied() else { return };
-        let doing = self.note_touch(
-            cause,
-            body,
-            zone,
-            touch.reason,
-            Event::Entered { zone, body, reason: touch.reason },
-        );
+        let doing = self.note_touch(cause, Event::Entered { zone, body, reason: touch.reason });
         self.give(zone, ENTERED, Touched { reason: touch.reason }, doing);
         if count == 1 {
             self.give(zone, OCCUPIED, (), doing);
@@ -247,13 +241,7 @@ impl State {
         facts.count = facts.count.saturating_sub(1);
         let (zone, count) = (facts.part, facts.count);
         let Some(body) = self.tracker.body(touch.body).copied() else { return };
-        let doing = self.note_touch(
-            cause,
-            body,
-            zone,
-            touch.reason,
-            Event::Left { zone, body, reason: touch.reason },
-        );
+        let doing = self.note_touch(cause, Event::Left { zone, body, reason: touch.reason });
         self.still(zone, body);
         self.give(zone, LEFT, Touched { reason: touch.reason }, doing);
         if count == 0 {
@@ -261,17 +249,14 @@ impl State {
         }
     }
 
-    fn note_touch(
-        &mut self,
-        cause: Option<RecordId>,
-        body: ObjectId,
-        zone: PartId,
-        reason: Reason,
-        event: Event,
-    ) -> Doing {
+    /// Records that a body came into a zone or left it, and what that brings about goes back to.
+    fn note_touch(&mut self, cause: Option<RecordId>, event: Event) -> Doing {
+        let (Event::Entered { zone, body, reason } | Event::Left { zone, body, reason }) = event else {
+            return Doing::default();
+        };
         let record = self.bus.trace.note(cause, 0, event);
         self.bus.watches.changed(Read::Zone(zone), record);
-        // Who did not walk is not sent on by what that brings about.
+        // A body that did not walk is not sent on by what that brings about.
         let arrived = matches!(reason, Reason::Sent | Reason::Placed | Reason::SceneLeft).then_some(body);
         Doing { arrived, ..Doing::of(Some(body), record) }
     }

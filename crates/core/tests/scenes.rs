@@ -107,7 +107,7 @@ fn two_doors_that_lead_to_each_other_let_a_traveller_rest_until_he_has_walked_ou
     let mut canal = canal(WhenEmpty::Unloaded);
     let ada = canal.player("ada", canal.lockside, 5.0);
     assert_eq!(canal.step(1), ["lockside.ready nobody", "lockside.joined ada"]);
-    // Whoever is put into a door stays there: they have walked nowhere.
+    // A body that is put into a door stays there: it has not walked.
     canal.world.put(ada, at(0.0)).unwrap();
     assert_eq!(canal.step(1), ["lockside entered placed"]);
     assert_eq!(canal.world.scene_of(ada), Some(canal.lockside));

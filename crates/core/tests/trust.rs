@@ -1,7 +1,7 @@
 //! Errors that say what is so, faults the host hears of, and where somebody is when they were sent about.
 
 use stoicheon_core::{
-    Config, Door, Error, Event, Expr, Field, Mould, NewVar, ObjectId, Place, Prompt, Refusal, Rotation,
+    Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar, ObjectId, Place, Prompt, Refusal, Rotation,
     Signal, Stages, Step, Steps, Target, TraceLevel, Type, Value, Values, Vec3, WhenEmpty, World, Zone,
     payload, secs,
 };
@@ -113,6 +113,24 @@ fn what_a_closure_cannot_take_is_refused_and_is_a_fault() {
 }
 
 #[test]
+fn what_was_refused_before_is_no_fault() {
+    let mut world = World::<Notes>::new();
+    let field = Field { name: "strokes".into(), ty: Type::Whole };
+    world.declare_signal_with("rung", vec![field]).unwrap();
+    let rung = world.signal::<Rung>("rung").unwrap();
+    let bob = world.player("bob").add().unwrap();
+    let heard = |notes: &mut Notes, rung: &Rung, _: &mut Cx<'_, Notes>| notes.push(rung.strokes.to_string());
+    world.on(rung).by("keeper").run(heard).unwrap();
+    world.on(rung).when(Expr::Field(0).more_than(0_i64)).run(heard).unwrap();
+    let values = world.signal::<Values>("rung").unwrap();
+    world.emit_for(Some(bob), values, Values::from_iter([Value::Whole(-1)])).unwrap();
+    assert_eq!((run(&mut world, 1), faults(&mut world)), (Notes::new(), Notes::new()));
+    let why = |event| if let Event::Refused { why, .. } = event { Some(why) } else { None };
+    let refused: Vec<_> = world.trace().records().filter_map(|(_, record)| why(record.event)).collect();
+    assert!(matches!(refused[..], [Refusal::Who, Refusal::Guard { .. }]), "{refused:?}");
+}
+
+#[test]
 fn an_error_of_a_closure_reaches_the_host_at_every_trace_level() {
     for level in [TraceLevel::Off, TraceLevel::Counts, TraceLevel::Full] {
         let mut world = World::<Notes>::with(Config { trace: level, ..Config::default() });
@@ -186,7 +204,7 @@ fn whoever_has_left_a_scene_is_not_sent_about_in_it() {
     assert!(!world.trace().records().any(|(_, record)| matches!(record.event, Event::Sent { .. })));
 }
 
-/// Two zones, each of which sends whoever comes to the other: with these statements before.
+/// Two zones, each of which sends a body that enters to the other, after these statements.
 fn doors(world: &mut World<Notes>, before: &[Step], place: bool) -> ObjectId {
     let [near, far] = [("near", 0.0), ("far", 40.0)].map(|(name, x)| {
         let pad = world.object(name).at(at(x)).add().unwrap();

@@ -16,7 +16,7 @@ const MOST_AT_ONCE: usize = 256;
 struct Guest<L> {
     line: L,
     player: Text,
-    /// His program knows the same signals.
+    /// The player's program declares the same signals.
     greeted: bool,
 }
 
@@ -38,7 +38,7 @@ impl<L: Line> AuthorityEnd<L> {
         Self::default()
     }
 
-    /// One more line: that of a player, who is whom the host knows him to be, whatever his program may say.
+    /// Adds the line of a player. The host says which player it is; what the player's program says does not count.
     ///
     /// # Errors
     /// [`Error::TwoLines`] while another line of that player is open.
@@ -78,7 +78,7 @@ impl<L: Line> AuthorityEnd<L> {
 }
 
 impl<L: Line> Guest<L> {
-    /// The player, if he is in the world.
+    /// The player, if they are in the world.
     fn body(&self, state: &State) -> Option<ObjectId> {
         let player = state.find_player(&self.player)?;
         state.players().find(|here| *here == player)

@@ -4,9 +4,9 @@
 //! [`Line`], which carries frames of bytes and knows nothing of worlds: [`loopback`] is two ends of one in memory, and a
 //! socket is another.
 //!
-//! The authority believes nothing it is told. Whose line it is, its host says as it accepts it, and whoever's line a request
-//! came by is who sent it; a signal that does not
-//! cross, a payload that does not fit, or a player who may not send it, is refused, and the player's end hears why.
+//! The authority trusts no message. Its host names the player of each line as it accepts it, and a request comes from the
+//! player of the line it arrives on. A signal that does not cross, a payload that does not fit, and a player who may not
+//! send it are refused, and the player's end gets the reason.
 //!
 //! ```
 //! use stoicheon_core::{Crosses, World};

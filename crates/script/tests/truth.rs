@@ -69,8 +69,15 @@ fn a_fault_in_a_reaction_fails_the_playtest_and_says_what_it_was() {
 
 #[test]
 fn what_is_expected_on_the_first_line_is_expected_after_start_up() {
-    let text = "var begun: whole = 0\non ready { begun += 1 }\n";
-    for line in ["expect begun == 1", "expect ready", "always begun == 1; wait 100ms"] {
+    let text =
+        "signal bell\nvar begun: whole = 0\non ready { begun += 1 }\non pressed { emit bell }\non bell { }\n";
+    for line in [
+        "expect begun == 1",
+        "expect ready",
+        "always begun == 1; wait 100ms",
+        "allow faults; expect begun == 1",
+        "never bell; save; expect begun == 1; wait 100ms",
+    ] {
         assert_eq!(fails(&format!("{text}playtest \"p\" {{ {line} }}")), None, "{line}");
     }
     let wrong = fails(&format!("{text}playtest \"p\" {{ expect begun == 0 }}"));

@@ -16,8 +16,8 @@ const LEFT: Duration = Duration::from_mins(1);
 /// How many links are followed before they are taken for a circle, as the system does.
 const LINKS: usize = 40;
 
-/// Whoever reads the file finds what was there before, or all of this, even if the process ends in the middle. A link
-/// stays a link, a file keeps who may read it, and what is no file (a terminal, a pipe) is written to as it is.
+/// A reader finds the old content or all of the new content, even if the process is killed in between. Links and
+/// permissions are kept. A terminal or a pipe is written to directly.
 pub(crate) fn replace(path: &Path, bytes: &[u8]) -> io::Result<()> {
     let before = fs::metadata(path).ok();
     if before.as_ref().is_some_and(fs::Metadata::is_dir) {
@@ -51,7 +51,7 @@ pub(crate) fn replace(path: &Path, bytes: &[u8]) -> io::Result<()> {
     Ok(())
 }
 
-/// Who may read a new file: whoever the system lets read new files, not its writer alone.
+/// A new file gets the permissions that the system gives new files; a temporary one would be private.
 #[cfg(unix)]
 fn open_to_others(beside: &mut tempfile::Builder<'_, '_>) {
     use std::os::unix::fs::PermissionsExt;

@@ -186,19 +186,14 @@ impl State {
             if self.lives_on(id) {
                 continue;
             }
-            let elsewhere = memory
-                .scene
-                .as_ref()
-                .map(|word| if word.is_empty() { Some(None) } else { self.scenes.find(word).map(Some) });
-            match (elsewhere, &memory.scene) {
-                (Some(Some(to)), _) => {
-                    self.change_scene(id, to, None).ok();
-                }
-                (Some(None), Some(word)) => {
+            if let Some(word) = &memory.scene {
+                let elsewhere = self.scenes.find(word);
+                // The empty name stands for no scene.
+                if elsewhere.is_none() && !word.is_empty() {
                     misfits.push(unknown("a scene", word));
                     continue;
                 }
-                _ => {}
+                self.change_scene(id, elsewhere, None).ok();
             }
             if let Some(to) = pose(memory.at, memory.facing) {
                 // Most things are where they were made.

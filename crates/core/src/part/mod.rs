@@ -154,7 +154,7 @@ pub trait Part: fmt::Debug + Any {
     }
 
     /// Whether one of its [variables](Self::variables) can hold a value that a save has for it, which is of the right
-    /// type; if not, the variable begins anew.
+    /// type; if not, the variable keeps its first value.
     fn can_hold(&self, variable: usize, value: &Value) -> bool {
         let _ = (variable, value);
         true

@@ -293,7 +293,7 @@ impl State {
     }
 
     /// Tells a part what to do, with values.
-    /// What is said of an object that was, if its name is known still.
+    /// The error for an object that has ended, if its name is still known.
     pub(crate) fn ended(&self, object: ObjectId) -> Option<Error> {
         self.name(object).map(|name| Error::Ended { name: name.into() })
     }

@@ -51,11 +51,11 @@ words! {
         Carried "carried",
         /// Nobody has the item.
         Lying "lying",
-        /// Whoever takes it has his hands full.
+        /// The taker's hands are full.
         Full "full",
-        /// Whoever takes it cannot carry anything.
+        /// The taker cannot carry anything.
         Carrier "carrier",
-        /// Whoever takes it is in another scene.
+        /// The taker is in another scene.
         Away "away",
     }
 }

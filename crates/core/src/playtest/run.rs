@@ -92,12 +92,6 @@ pub fn run<G: 'static>(
     };
     let mut line = 0;
     let mut failure = None;
-    // What is expected at once is expected of a world that has begun.
-    if run.lines.count() > 0
-        && matches!(run.lines.step(0, run.world)?, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
-    {
-        failure = run.start()?;
-    }
     while line < run.lines.count() && failure.is_none() {
         let step = run.lines.step(line, run.world)?;
         let next = if let PlaytestStep::Together { to, .. } = &step { *to } else { line + 1 };
@@ -146,6 +140,13 @@ pub(super) fn readings(state: &State, expr: &Expr) -> Found {
 
 impl<G: 'static> Run<'_, G> {
     fn step(&mut self, step: PlaytestStep, line: usize) -> Outcome {
+        // What is expected before anything is done is expected of a world that has started.
+        if matches!(step, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
+            && !self.world.state.started
+            && let Some(failure) = self.start(line)?
+        {
+            return Ok(Some(failure));
+        }
         match step {
             PlaytestStep::Expect { what, within } => self.expect(&what, within, line),
             PlaytestStep::Always(expr) => {
@@ -170,9 +171,9 @@ impl<G: 'static> Run<'_, G> {
     }
 
     /// Start-up, and nothing else.
-    fn start(&mut self) -> Outcome {
+    fn start(&mut self, line: usize) -> Outcome {
         let started = self.world.advance(secs(0.0), self.game).map(drop);
-        self.after(started, 0)
+        self.after(started, line)
     }
 
     /// One thing is done until it is done.

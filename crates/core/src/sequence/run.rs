@@ -190,7 +190,7 @@ impl State {
     fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
         match self.work_out(expr, run) {
             Value::Object(object) if self.objects.get(object).is_some() => Ok(object),
-            // Whoever reads it wants to know which one it was.
+            // The error names the object, which the reader needs to find it.
             Value::Object(object) => Err(self.ended(object).unwrap_or(Error::NoSuchObject)),
             _ => Err(Error::NobodyThere),
         }

@@ -75,9 +75,9 @@ fn nearness(why: Option<&Refusal>) -> (u8, u8) {
         Some(Refusal::Spent) => (2, 0),
         Some(Refusal::Who) => (3, 0),
         Some(Refusal::Guard { condition, .. }) => (4, *condition),
-        Some(Refusal::Cooling { .. }) => (5, 0),
-        Some(Refusal::Running) => (6, 0),
-        Some(Refusal::Payload) => (7, 0),
+        Some(Refusal::Payload) => (5, 0),
+        Some(Refusal::Cooling { .. }) => (6, 0),
+        Some(Refusal::Running) => (7, 0),
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::{any::Any, collections::VecDeque};
 
-use super::{listing::Lent, mailbox::Letter};
+use super::{listing::Lent, mailbox::Letter, refusal::Offer};
 use crate::{
     bus::Doing,
     cx::Cx,
@@ -12,7 +12,7 @@ use crate::{
     state::State,
     trace::{RecordId, Refusal},
     value::Values,
-    wire::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MAILBOX, SEQUENCE},
+    wire::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MADE, MAILBOX, SEQUENCE},
 };
 
 /// A reaction in Rust.
@@ -362,18 +362,9 @@ impl<G, T: Payload> Store<G, T> {
             return;
         }
         let mut more = self.more.get_mut(closure as usize).and_then(Option::as_mut);
-        let unfit = match &more {
-            Some(More { fits: Some((fits, fields)), .. }) if !fits(payload) => Some(fields),
-            _ => None,
-        };
         let refusal = if flags & (ASLEEP | DOZED) != 0 {
             Some(Refusal::Asleep)
-        } else if let Some(fields) = unfit {
-            let doing = Doing { by: Some(wire), cause: record, ..cx.doing };
-            let error = cx.state.unfit(cx.signal, &payload.to_values(), &fields().unwrap_or_default());
-            cx.state.fault(&error, doing);
-            Some(Refusal::Payload)
-        } else if flags & CHECKED != 0 {
+        } else if flags & (CHECKED | MADE) != 0 {
             let values = values.get_or_insert_with(|| payload.to_values());
             let guard = match &mut more {
                 Some(More { guard: Some(guard), .. }) if flags & GUARD_IN_RUST != 0 => {
@@ -381,8 +372,18 @@ impl<G, T: Payload> Store<G, T> {
                 }
                 _ => None,
             };
-            let (refusal, mishap) = cx.state.refusal(wire, cx.doing.who, cx.signal, values, guard);
+            let made_of = match &more {
+                Some(More { fits: Some((fits, fields)), .. }) if !fits(payload) => Some(fields),
+                _ => None,
+            };
+            let offer =
+                Offer { who: cx.doing.who, signal: cx.signal, values, guard, fits: made_of.is_none() };
+            let (refusal, mishap) = cx.state.refusal(wire, &offer);
             cx.state.note_mishap(mishap, record);
+            if let (Some(Refusal::Payload), Some(fields)) = (&refusal, made_of) {
+                let error = cx.state.payload_unfit(cx.signal, values, &fields().unwrap_or_default());
+                cx.state.fault(&error, Doing { by: Some(wire), cause: record, ..cx.doing });
+            }
             refusal
         } else {
             None

@@ -138,11 +138,11 @@ impl<G: 'static> World<G> {
         if TypeId::of::<T>() == TypeId::of::<Values>() {
             let values = payload.to_values();
             if !fit(&lane.fields, &values) {
-                return Err(self.state.bus.unfit(signal.id(), &values));
+                return Err(self.state.bus.wrong_values(signal.id(), &values));
             }
         }
         let pushed = self.state.bus.payloads.push(store, payload);
-        pushed.map_err(|values| self.state.bus.unfit(signal.id(), &values))?;
+        pushed.map_err(|values| self.state.bus.wrong_values(signal.id(), &values))?;
         self.inputs.push(Input::Emission(Emission {
             signal: signal.id(),
             who,

@@ -17,29 +17,26 @@ use crate::{
     wire::{Busy, Guard, WireId},
 };
 
+/// A delivery, as a wire with conditions looks at it.
+pub(super) struct Offer<'a> {
+    pub(super) who: Option<ObjectId>,
+    pub(super) signal: SignalId,
+    pub(super) values: &'a Values,
+    /// What its guard in Rust says, if it has one.
+    pub(super) guard: Option<bool>,
+    /// Its closure can take what the signal carries.
+    pub(super) fits: bool,
+}
+
 impl State {
     /// Why a wire with conditions does not take a signal, if it does not.
-    pub(super) fn refusal(
-        &self,
-        id: WireId,
-        who: Option<ObjectId>,
-        signal: SignalId,
-        values: &Values,
-        guard: Option<bool>,
-    ) -> (Option<Refusal>, Option<Mishap>) {
+    pub(super) fn refusal(&self, id: WireId, offer: &Offer<'_>) -> (Option<Refusal>, Option<Mishap>) {
         let mishap = Cell::new(None);
-        (self.why_refused(id, who, signal, values, guard, &mishap), mishap.get())
+        (self.why_refused(id, offer, &mishap), mishap.get())
     }
 
-    fn why_refused(
-        &self,
-        id: WireId,
-        who: Option<ObjectId>,
-        signal: SignalId,
-        values: &Values,
-        guard: Option<bool>,
-        mishap: &Cell<Option<Mishap>>,
-    ) -> Option<Refusal> {
+    fn why_refused(&self, id: WireId, offer: &Offer<'_>, mishap: &Cell<Option<Mishap>>) -> Option<Refusal> {
+        let Offer { who, signal, values, guard, fits } = *offer;
         let wire = self.wires.get(id)?;
         if wire.left == Some(0) {
             return Some(Refusal::Spent);
@@ -57,6 +54,8 @@ impl State {
                     if self.bus.trace.is_on() { scope.failing(expr) } else { (0, SmallVec::new()) };
                 return Some(Refusal::Guard { condition, readings });
             }
+            // A guard in Rust is asked about the same type as the closure.
+            _ if !fits => return Some(Refusal::Payload),
             Guard::Rust(_) if guard == Some(false) => {
                 return Some(Refusal::Guard { condition: 0, readings: SmallVec::new() });
             }
@@ -74,8 +73,8 @@ impl State {
         full.then_some(Refusal::Running)
     }
 
-    /// What a signal carries that nothing of the fields can be made of.
-    pub(super) fn unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
+    /// The error for values of a signal that a closure with these fields cannot take.
+    pub(super) fn payload_unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
         let words: Vec<_> = values.iter().map(|value| format!("{value:?}")).collect();
         Error::PayloadUnfit {
             signal: self.signal_name(signal).unwrap_or_default().into(),

@@ -274,7 +274,7 @@ impl State {
             self.gone.object(id, object.name, records);
             if let Some(body) = object.body {
                 self.vars.forget_player(id);
-                // Whoever comes back begins in the first stage: what others had begun for them ends with the stage.
+                // A player who comes back begins in the first stage, so reactions of the stage they were in end.
                 let staged: Vec<_> = self.staged.keys().copied().collect();
                 staged.into_iter().for_each(|var| self.leave_stage(var, Doing::of(Some(id), None)));
                 self.tracker.remove_body(body.key);

@@ -5,7 +5,7 @@ use super::{
     parser::{DEEPEST, Parser},
 };
 
-/// How high the tree of an expression may become: whoever walks it, walks it by recursion.
+/// How high the tree of an expression may become: it is walked by recursion.
 const HIGHEST: u32 = 2 * DEEPEST;
 
 impl Parser<'_> {
