@@ -173,23 +173,23 @@ fn sleeping<'a>(asleep: u32) -> Timed<'a> {
 pub(crate) fn rows(ratios: &mut Ratios) {
     const LOOP: &str = "bare loop over boxed closures";
     for (row, fan_out, trace, bar) in [
-        ("delivery.fan1.off", 1, TraceLevel::Off, Some(6.0)),
-        ("delivery.fan1.counts", 1, TraceLevel::Counts, None),
-        ("delivery.fan1.full", 1, TraceLevel::Full, None),
-        ("delivery.fan16.off", 16, TraceLevel::Off, Some(2.0)),
-        ("delivery.fan16.counts", 16, TraceLevel::Counts, None),
-        ("delivery.fan16.full", 16, TraceLevel::Full, Some(3.5)),
-        ("delivery.fan256.off", 256, TraceLevel::Off, None),
-        ("delivery.fan256.counts", 256, TraceLevel::Counts, None),
-        ("delivery.fan256.full", 256, TraceLevel::Full, None),
+        ("delivery.fan1.off", 1, TraceLevel::Off, 5.0),
+        ("delivery.fan1.counts", 1, TraceLevel::Counts, 5.0),
+        ("delivery.fan1.full", 1, TraceLevel::Full, 15.0),
+        ("delivery.fan16.off", 16, TraceLevel::Off, 1.8),
+        ("delivery.fan16.counts", 16, TraceLevel::Counts, 1.8),
+        ("delivery.fan16.full", 16, TraceLevel::Full, 3.5),
+        ("delivery.fan256.off", 256, TraceLevel::Off, 1.6),
+        ("delivery.fan256.counts", 256, TraceLevel::Counts, 1.6),
+        ("delivery.fan256.full", 256, TraceLevel::Full, 3.5),
     ] {
         ratios.row(row, bar, ours(trace, fan_out), LOOP, bare(fan_out));
     }
     let one = || ours(TraceLevel::Off, 1);
-    ratios.row("delivery.fan1.channel", Some(0.25), one(), "std channel, send and receive", std_channel());
-    ratios.row("delivery.fan1.crossbeam", None, one(), "crossbeam-channel, send and receive", crossbeam());
+    ratios.row("delivery.fan1.channel", 0.4, one(), "std channel, send and receive", std_channel());
+    ratios.row("delivery.fan1.crossbeam", 0.6, one(), "crossbeam-channel, send and receive", crossbeam());
     let sixteen = ours(TraceLevel::Off, 16);
-    ratios.row("delivery.fan16.observers", None, sixteen, "list of Rc<RefCell<dyn Observer>>", observers(16));
-    ratios.row("chain.1000", None, chain(TraceLevel::Off), "a burst of the same length, fan-out 1", one());
-    ratios.row("sleeping.100k", Some(1.2), sleeping(100_000), "the same without sleepers", sleeping(0));
+    ratios.row("delivery.fan16.observers", 1.3, sixteen, "list of Rc<RefCell<dyn Observer>>", observers(16));
+    ratios.row("chain.1000", 1.0, chain(TraceLevel::Off), "std channel, send and receive", std_channel());
+    ratios.row("sleeping.100k", 1.2, sleeping(100_000), "the same without sleepers", sleeping(0));
 }

@@ -97,7 +97,7 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     let plain_write = Timed::new(1, move || {
         black_box(serde_json::to_vec_pretty(&structs).unwrap());
     });
-    ratios.row("saves.write", Some(2.0), write, peer, plain_write);
+    ratios.row("saves.write", 2.0, write, peer, plain_write);
     let mut other = posts(0.5);
     let read = Timed::new(1, move || {
         saves.swap(0, 1);
@@ -107,7 +107,7 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     let plain_read = Timed::new(1, move || {
         black_box(serde_json::from_slice::<Vec<Plain>>(&plain_bytes).unwrap());
     });
-    ratios.row("saves.read", Some(2.0), read, peer, plain_read);
+    ratios.row("saves.read", 2.0, read, peer, plain_read);
     let many = second(lockside(64, 1000));
-    ratios.row("players.64", Some(1.5), many, "8 players, 16 wires, same crossings", second(lockside(8, 8)));
+    ratios.row("players.64", 1.5, many, "8 players, 16 wires, same crossings", second(lockside(8, 8)));
 }

@@ -1,45 +1,191 @@
-//! Snapshots of a busy scene, against cloning a plain vector of the same bytes (those the snapshot has as JSON).
+//! Going back in time: snapshots of a busy scene against cloning the same values as plain vectors, and rolling back.
 
 use std::hint::black_box;
 
-use stoicheon::{Config, Door, Steps, TraceLevel, World, secs};
+use stoicheon::{Config, Door, ObjectId, Steps, TraceLevel, Value, Vec3, World, Zone, secs};
 
 use crate::{Ratios, Timed};
 
-/// A thousand gates, each with a door and a wire; two hundred of their sequences are waiting.
-fn busy() -> World<()> {
-    let mut world = World::<()>::with(Config { trace: TraceLevel::Off, ..Config::default() });
-    for index in 0..1000 {
+fn quiet() -> World<()> {
+    World::with(Config { trace: TraceLevel::Off, ..Config::default() })
+}
+
+/// So many gates, each with a door and a wire; of every hundred, five doors are on their way and twenty sequences wait.
+fn busy(gates: u16) -> World<()> {
+    let mut world = quiet();
+    for index in 0..gates {
         let gate = world.object(&format!("gate_{index}")).tag("gate").add().unwrap();
-        let door = world.attach(gate, Door::swing(85.0).over(secs(0.1))).unwrap();
-        let steps = Steps::new().wait(secs(60.0)).close(door);
+        let (waits, moves) = (index % 5 == 0, index % 20 == 1);
+        let door = Door::swing(85.0).over(secs(if moves { 1e6 } else { 0.1 }));
+        let door = world.attach(gate, door).unwrap();
+        let steps = Steps::new().wait(secs(1e6)).close(door);
         world.on(door.opened).owned_by(gate).run_steps(steps).unwrap();
-        if index % 5 == 0 {
+        if waits || moves {
             world.command(door.part, Door::TO_OPEN).unwrap();
         }
     }
     for _ in 0..10 {
         world.step(&mut ()).unwrap();
     }
+    assert_eq!(world.waiting(), usize::from(gates) / 5);
     world
 }
 
-pub(crate) fn rows(ratios: &mut Ratios) {
-    let mut world = busy();
-    let snapshot = world.snapshot().unwrap();
-    let bytes = serde_json::to_vec(&snapshot).unwrap();
-    let plain = || {
-        let bytes = bytes.clone();
-        Timed::new(1, move || {
-            black_box(bytes.clone());
-        })
+/// What one would write by hand for the same scene: everything that changes, in plain vectors.
+#[derive(Clone)]
+#[expect(dead_code, reason = "it is only cloned")]
+struct Plain {
+    tick: u64,
+    random: [u64; 2],
+    places: Vec<[f32; 3]>,
+    facings: Vec<[f32; 4]>,
+    enabled: Vec<bool>,
+    doors: Vec<PlainDoor>,
+    moving: Vec<u32>,
+    wires: Vec<PlainWire>,
+    waits: Vec<PlainWait>,
+}
+
+#[derive(Clone, Copy)]
+#[expect(dead_code, reason = "it is only cloned")]
+struct PlainDoor {
+    state: u8,
+    locked: bool,
+    openness: f64,
+    from: f64,
+    to: f64,
+    ticks: u64,
+    who: Option<u64>,
+}
+
+#[derive(Clone, Copy)]
+#[expect(dead_code, reason = "it is only cloned")]
+struct PlainWire {
+    asleep: bool,
+    taken: u64,
+    refused: u64,
+}
+
+#[derive(Clone)]
+#[expect(dead_code, reason = "it is only cloned")]
+struct PlainWait {
+    due: u64,
+    number: u64,
+    wire: u32,
+    signal: u32,
+    statement: u32,
+    who: Option<u64>,
+    cause: Option<u64>,
+    values: Vec<Value>,
+    locals: Vec<Value>,
+}
+
+fn plain(gates: u16) -> Plain {
+    let all = usize::from(gates);
+    let door = PlainDoor { state: 0, locked: false, openness: 0.0, from: 0.0, to: 1.0, ticks: 30, who: None };
+    let wait = |number: u64| PlainWait {
+        due: 100,
+        number,
+        wire: 1,
+        signal: 1,
+        statement: 1,
+        who: None,
+        cause: Some(7),
+        values: vec![Value::Whole(1)],
+        locals: vec![Value::Whole(1)],
     };
-    let peer = "clone of a plain vector";
-    let taken = busy();
-    let take = Timed::new(1, move || {
-        black_box(taken.snapshot().unwrap());
+    Plain {
+        tick: 10,
+        random: [1, 2],
+        places: vec![[0.0; 3]; all],
+        facings: vec![[0.0; 4]; all],
+        enabled: vec![true; all],
+        doors: vec![door; all],
+        moving: vec![1; all / 20],
+        wires: vec![PlainWire { asleep: false, taken: 0, refused: 0 }; all],
+        waits: (0..u64::from(gates) / 5).map(wait).collect(),
+    }
+}
+
+fn cloned(gates: u16) -> Timed<'static> {
+    let plain = plain(gates);
+    Timed::new(1, move || {
+        black_box(plain.clone());
+    })
+}
+
+fn taken(gates: u16) -> Timed<'static> {
+    let world = busy(gates);
+    Timed::new(u32::from(gates), move || {
+        black_box(world.snapshot().unwrap());
+    })
+}
+
+fn restored(gates: u16) -> Timed<'static> {
+    let mut world = busy(gates);
+    let snapshot = world.snapshot().unwrap();
+    Timed::new(u32::from(gates), move || world.restore(black_box(&snapshot)).unwrap())
+}
+
+/// A thousand pads with a zone and a gate, of which fifty move, and two players who walk to and fro across the pads.
+fn played() -> (World<()>, [ObjectId; 2]) {
+    let mut world = quiet();
+    for index in 0..1000_u16 {
+        let at = Vec3::new(f32::from(index % 40) * 6.0, 0.0, f32::from(index / 40) * 6.0);
+        let pad = world.object(&format!("pad_{index}")).at(at).add().unwrap();
+        let zone = world.attach(pad, Zone::boxed(Vec3::splat(2.0))).unwrap();
+        let door = world.attach(pad, Door::swing(85.0).over(secs(1e6))).unwrap();
+        world.on(zone.entered).run_steps(Steps::new().open(door)).unwrap();
+        if index % 20 == 1 {
+            world.command(door.part, Door::TO_OPEN).unwrap();
+        }
+    }
+    let mut player = |name: &str, z: f32| world.player(name).at(Vec3::new(-3.0, 0.0, z)).add().unwrap();
+    let players = [player("ada", 0.0), player("ben", 6.0)];
+    world.step(&mut ()).unwrap();
+    (world, players)
+}
+
+/// The same eight ticks: as often as it is called, from where the players stand.
+fn eight(world: &mut World<()>, players: [ObjectId; 2], mut after_each: impl FnMut(&World<()>)) {
+    for (z, player) in [0.0, 6.0].into_iter().zip(players) {
+        world.walk(player, Vec3::new(240.0, 0.0, z), 10.0).unwrap();
+    }
+    for _ in 0..8 {
+        world.step(&mut ()).unwrap();
+        after_each(world);
+    }
+}
+
+pub(crate) fn rows(ratios: &mut Ratios) {
+    let per_clone = |mut timed: Timed<'static>| {
+        timed.units = 1;
+        timed
+    };
+    let peer = "clone of a struct of plain vectors";
+    ratios.row("snapshot.1000", 2.0, per_clone(taken(1000)), peer, cloned(1000));
+    ratios.row("restore.1000", 2.0, per_clone(restored(1000)), peer, cloned(1000));
+    let growth = "ours, 1,000 objects, per object";
+    ratios.row("snapshot.growth", 1.3, taken(10_000), growth, taken(1000));
+    ratios.row("restore.growth", 1.3, restored(10_000), growth, restored(1000));
+
+    let ((mut world, players), (mut alone, walkers)) = (played(), played());
+    let mut snapshots = vec![world.snapshot().unwrap()];
+    let ours = Timed::new(8, move || {
+        world.restore(&snapshots[0]).unwrap();
+        snapshots.truncate(1);
+        eight(&mut world, players, |world| snapshots.push(world.snapshot().unwrap()));
     });
-    ratios.row("snapshot.1000", None, take, peer, plain());
-    let restore = Timed::new(1, move || world.restore(black_box(&snapshot)).unwrap());
-    ratios.row("restore.1000", None, restore, peer, plain());
+    let begin = alone.snapshot().unwrap();
+    let mut left = 0;
+    let theirs = Timed::new(8, move || {
+        // Now and then back to the beginning, so that the players stay where the pads are.
+        if left == 0 {
+            alone.restore(&begin).unwrap();
+            left = 64;
+        }
+        left -= 1;
+        eight(&mut alone, walkers, |_| {});
+    });
+    ratios.row("rollback.8", 1.5, ours, "the 8 ticks alone", theirs);
 }

@@ -10,7 +10,7 @@ payload! {
     pub struct ArrivedAt { pub level: i64 }
 }
 
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 struct Lift {
     step: f64,
     height: f64,

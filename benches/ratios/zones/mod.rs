@@ -123,7 +123,7 @@ fn peer<'a, P: Peer + 'a>(town: &'a Town, mut peer: P, movers: usize) -> Timed<'
 pub(crate) fn rows(ratios: &mut Ratios) {
     let rounds = ratios.rounds;
     ratios.rounds = rounds.min(101);
-    let third = Some(1.0 / 3.0);
+    let third = 1.0 / 3.0;
     for (movers, zones) in
         [(1_000, 1_000), (10_000, 1_000), (1_000, 10_000), (10_000, 10_000), (100_000, 10_000)]
     {
@@ -132,9 +132,9 @@ pub(crate) fn rows(ratios: &mut Ratios) {
         let (mut tree, mut bvh, mut cast) = (RTree::new(&town), Bvh::new(&town), Cast::new(&town));
         println!("  {}", agree(&town, &mut [&mut tree, &mut bvh, &mut cast]));
         let few = movers.min(100);
-        ratios.row(name("pairs"), None, ours(&town), "all pairs", peer(&town, Pairs::new(&town), few));
+        ratios.row(name("pairs"), 0.1, ours(&town), "all pairs", peer(&town, Pairs::new(&town), few));
         ratios.row(name("rstar"), third, ours(&town), "rstar, not swept", peer(&town, tree, movers));
-        ratios.row(name("bvh"), Some(0.5), ours(&town), "parry3d Bvh, not swept", peer(&town, bvh, movers));
+        ratios.row(name("bvh"), 0.5, ours(&town), "parry3d Bvh, not swept", peer(&town, bvh, movers));
         ratios.row(
             name("cast"),
             third,
@@ -144,23 +144,17 @@ pub(crate) fn rows(ratios: &mut Ratios) {
         );
     }
     let (few, many) = (Town::new(1_000, 10_000, 0.05..0.2, 1), Town::new(100_000, 10_000, 0.05..0.2, 1));
-    ratios.row("zones.growth", Some(2.0), ours(&many), "ours with 1,000 movers for 100,000", ours(&few));
+    ratios.row("zones.growth", 2.0, ours(&many), "ours with 1,000 movers for 100,000", ours(&few));
     drop((few, many));
     let town = Town::new(10_000, 10_000, 0.05..0.2, 10);
     println!("  {}", agree(&town, &mut [&mut Cast::new(&town)]));
     let all = peer(&town, Cast::new(&town), 10_000);
-    ratios.row("zones.still.cast", None, ours(&town), "parry3d Bvh and cast_shapes", all);
+    ratios.row("zones.still.cast", 0.1, ours(&town), "parry3d Bvh and cast_shapes", all);
     let moved = peer(&town, Asked(Cast::new(&town)), 10_000);
-    ratios.row("zones.still.moved", Some(0.4), ours(&town), "the same for those that moved", moved);
+    ratios.row("zones.still.moved", 0.4, ours(&town), "the same for those that moved", moved);
     let town = Town::new(10_000, 10_000, 1.0..5.0, 1);
     let mut cast = Cast::new(&town);
     println!("  {}", agree(&town, &mut [&mut cast]));
-    ratios.row(
-        "zones.fast.cast",
-        Some(1.0),
-        ours(&town),
-        "parry3d Bvh and cast_shapes",
-        peer(&town, cast, 10_000),
-    );
+    ratios.row("zones.fast.cast", 1.0, ours(&town), "parry3d Bvh and cast_shapes", peer(&town, cast, 10_000));
     ratios.rounds = rounds;
 }

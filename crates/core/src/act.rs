@@ -176,8 +176,10 @@ impl State {
     /// What waits of a wire that nobody hears any more is given up, and what it held back is forgotten.
     pub(crate) fn give_up_runs(&mut self, wire: WireId, doing: Doing) {
         self.drop_runs(wire, false, doing);
-        if let Some(wire) = self.wires.get_mut(wire) {
-            wire.held.clear();
+        if self.wires.now(wire).is_some_and(|now| !now.held.is_empty())
+            && let Some(now) = self.wires.now_mut(wire)
+        {
+            now.held.clear();
         }
     }
 

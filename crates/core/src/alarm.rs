@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    bus::Doing, clock::Ticks, object::ObjectId, part::PartId, scene::SceneId, sequence::WaitKey, state::State,
+    bus::Doing, clock::Ticks, object::ObjectId, part::PartId, scene::SceneId, sequence::WaitKey,
+    shared::Shared, state::State,
 };
 
 /// When a part wants to be called.
@@ -20,7 +21,7 @@ pub(crate) enum Alarm {
 
 /// The alarms that are set: by due tick, then, with the reactions that wait, in the order they were set.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Alarms(#[serde(with = "crate::pairs")] BTreeMap<WaitKey, PartId>);
+pub(crate) struct Alarms(#[serde(with = "crate::shared::pairs")] Shared<BTreeMap<WaitKey, PartId>>);
 
 impl Alarms {
     /// The first one.
@@ -35,13 +36,13 @@ impl State {
         let Some(slot) = self.parts.get(part) else { return };
         let (object, before) = (slot.object, slot.alarm);
         if let Alarm::Set(key) = before {
-            self.alarms.0.remove(&key);
+            self.alarms.0.edit().remove(&key);
         }
         let alarm = match span {
             None => Alarm::None,
             Some(span) if self.is_awake(object) => {
                 let key = (self.clock.now + span, self.waiting.next_number());
-                self.alarms.0.insert(key, part);
+                self.alarms.0.edit().insert(key, part);
                 Alarm::Set(key)
             }
             Some(span) => Alarm::Paused(span),
@@ -61,7 +62,7 @@ impl State {
 
     /// The part whose alarm is due first is called.
     pub(crate) fn ring(&mut self) {
-        let Some((_, part)) = self.alarms.0.pop_first() else { return };
+        let Some((_, part)) = self.alarms.0.edit().pop_first() else { return };
         let Some(slot) = self.parts.get_mut(part) else { return };
         slot.alarm = Alarm::None;
         let doing = slot.alarm_for;

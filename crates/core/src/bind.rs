@@ -76,12 +76,12 @@ impl State {
         let scene = self.scenes.current;
         let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
         let places = self.scenes.current_mut().map(|scene| &mut scene.binds);
-        let id = BindId(Places::put(places, &mut self.binds, bind));
+        let id = BindId(Places::put(places, self.binds.edit(), bind));
         self.set_keeper(id, kept, Some(id));
         if let Some(way) = self.find_circle(id) {
             let circle = self.circle(&way);
             self.set_keeper(id, kept, None);
-            self.binds[id.0 as usize].ended = true;
+            self.binds.edit()[id.0 as usize].ended = true;
             return Err(circle);
         }
         self.binds_unranked = true;
@@ -103,7 +103,7 @@ impl State {
             }
         }
         for name in names {
-            let binds = self.bind_names.entry(name).or_default();
+            let binds = self.bind_names.edit().entry(name).or_default();
             binds.retain(|other| *other != id);
             binds.extend(keeper);
         }
@@ -199,7 +199,7 @@ impl State {
                 }
             }
         }
-        for (bind, rank) in self.binds.iter_mut().zip(ranks) {
+        for (bind, rank) in self.binds.edit().iter_mut().zip(ranks) {
             bind.rank = rank.unwrap_or_default();
         }
     }
@@ -270,9 +270,9 @@ impl State {
     /// The binds of a scene end with it.
     pub(crate) fn end_binds(&mut self, scene: SceneId) {
         for index in 0..self.binds.len() {
-            let bind = &mut self.binds[index];
+            let bind = &self.binds[index];
             if bind.scene == Some(scene) && !bind.ended {
-                bind.ended = true;
+                self.binds.edit()[index].ended = true;
                 let id = BindId(u32::try_from(index).unwrap_or(u32::MAX));
                 let reads: Vec<_> = self.binds[index].reads().collect();
                 self.bus.watches.forget(Watcher::Bind(id), reads);

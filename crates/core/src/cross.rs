@@ -85,7 +85,7 @@ impl State {
     pub(crate) fn set_crossing(&mut self, signal: SignalId, to: Crosses, by: &[Text]) -> Result<(), Error> {
         self.bus.open_lane(signal)?;
         let by = by.iter().map(|tag| self.objects.tag(tag)).collect();
-        self.crossings.insert(signal, Crossing { to, by });
+        self.crossings.edit().insert(signal, Crossing { to, by });
         Ok(())
     }
 

@@ -8,6 +8,7 @@ use crate::{
     error::{Error, Near},
     object::ObjectId,
     payload::{Field, fit, list_fields, list_types},
+    shared::Shared,
     signal::check_name,
     trace::name_hash,
     value::{Value, Values},
@@ -34,13 +35,14 @@ pub struct Effect {
 struct Kind {
     fields: Vec<Field>,
     hash: u64,
-    performed: u64,
 }
 
 /// The kinds of effect this world knows, and those that wait for the host.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Effects {
-    kinds: IndexMap<SmolStr, Kind>,
+    kinds: Shared<IndexMap<SmolStr, Kind>>,
+    /// How often each was performed.
+    performed: Vec<u64>,
     #[serde(skip)]
     pub(crate) waiting: Vec<Effect>,
 }
@@ -55,9 +57,10 @@ impl Effects {
                 found: list_fields(&fields),
             }),
             _ => {
-                let entry = self.kinds.entry(name.into());
+                let entry = self.kinds.edit().entry(name.into());
                 let index = entry.index();
-                entry.or_insert(Kind { fields, hash: name_hash(name), performed: 0 });
+                entry.or_insert(Kind { fields, hash: name_hash(name) });
+                self.performed.resize(self.kinds.len(), 0);
                 Ok(EffectId(u32::try_from(index).unwrap_or(u32::MAX)))
             }
         }
@@ -96,7 +99,7 @@ impl Effects {
     }
 
     pub(crate) fn performed(&self, id: EffectId) -> u64 {
-        self.kinds.get_index(id.0 as usize).map_or(0, |(_, kind)| kind.performed)
+        self.performed.get(id.0 as usize).copied().unwrap_or_default()
     }
 
     /// Checks the values; nothing waits for the host yet.
@@ -114,12 +117,14 @@ impl Effects {
 
     /// The same without what waits for the host.
     pub(crate) fn without_waiting(&self) -> Self {
-        Self { kinds: self.kinds.clone(), waiting: Vec::new() }
+        Self { kinds: self.kinds.clone(), performed: self.performed.clone(), waiting: Vec::new() }
     }
 
     pub(crate) fn perform(&mut self, id: EffectId, values: Values, who: Option<ObjectId>) {
-        if let Some((name, kind)) = self.kinds.get_index_mut(id.0 as usize) {
-            kind.performed += 1;
+        if let (Some((name, _)), Some(performed)) =
+            (self.kinds.get_index(id.0 as usize), self.performed.get_mut(id.0 as usize))
+        {
+            *performed += 1;
             self.waiting.push(Effect { kind: id, name: name.clone(), values, who });
         }
     }

@@ -73,7 +73,7 @@ impl State {
             return;
         };
         let belongs = self.group_signal(*tag, name, object).is_some();
-        let is_member = members.contains(&given);
+        let is_member = members.contains(given);
         if belongs == is_member || self.wires.flags(id) & CUT != 0 {
             return;
         }
@@ -94,14 +94,14 @@ impl State {
             return;
         }
         if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {
-            members.push(given);
+            members.insert(given);
         }
         self.join(id, given);
     }
 
     fn leave_group(&mut self, id: WireId, signal: SignalId) {
         if let Some(Source::Every { members, .. }) = self.wires.get_mut(id).map(|wire| &mut wire.source) {
-            members.retain(|other| *other != signal);
+            members.remove(signal);
         }
         self.wires.disturbed += 1;
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
@@ -112,7 +112,7 @@ impl State {
     /// A signal ends with its object: wires on it alone end too, group wires lose a member.
     pub(crate) fn end_signal(&mut self, signal: SignalId) {
         let Some(lane) = self.bus.signals.lane(signal) else { return };
-        let wires: Vec<_> = lane.awake.iter().chain(&lane.asleep).map(|entry| entry.wire).collect();
+        let wires: Vec<_> = lane.wires.all().map(|entry| entry.wire).collect();
         for wire in wires {
             match self.wires.get(wire).map(|wire| &wire.source) {
                 Some(Source::Every { .. }) => self.leave_group(wire, signal),

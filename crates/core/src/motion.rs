@@ -1,10 +1,14 @@
 //! The motion phase: what moves by itself goes one tick.
 
+use std::collections::BTreeSet;
+
 use glam::{DVec3, Vec3};
+use smallvec::SmallVec;
 
 use crate::{
     geometry::Pose,
     object::{Body, Course, ObjectId},
+    shared::Shared,
     state::State,
     trace::Event,
     whereabouts::Way,
@@ -16,10 +20,14 @@ impl State {
     pub(crate) fn motion(&mut self) {
         self.move_parts();
         self.push();
-        let mut movers = std::mem::take(&mut self.movers);
-        movers.retain(|(_, id)| self.move_on(*id));
+        let movers = self.movers.clone();
+        let rests = |mover: &&(u32, ObjectId)| !self.move_on(mover.1);
         // Nothing a body does as it moves sets another one going, so none was added meanwhile.
-        self.movers = movers;
+        let resting: SmallVec<[_; 4]> = movers.iter().filter(rests).copied().collect();
+        drop(movers);
+        for mover in resting {
+            self.movers.edit().remove(&mover);
+        }
         self.move_tweens();
     }
 
@@ -43,7 +51,10 @@ impl State {
     /// A body has been given a walk or a velocity.
     pub(crate) fn set_going(&mut self, id: ObjectId) {
         if let Some(object) = self.objects.get(id) {
-            self.movers.insert((object.number, id));
+            let mover = (object.number, id);
+            if !self.movers.contains(&mover) {
+                self.movers.edit().insert(mover);
+            }
         }
     }
 
@@ -51,7 +62,8 @@ impl State {
     pub(crate) fn find_movers(&mut self) {
         let moves = |object: &crate::object::Object| object.body.as_ref().is_some_and(Body::moves);
         let moving = self.objects.iter().filter(|(_, object)| moves(object));
-        self.movers = moving.map(|(id, object)| (object.number, id)).collect();
+        let found: BTreeSet<_> = moving.map(|(id, object)| (object.number, id)).collect();
+        self.movers = Shared::from(found);
     }
 
     /// One tick of a walk.

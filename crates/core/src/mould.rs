@@ -126,7 +126,7 @@ impl State {
         for kind in &mould.kinds {
             self.parts.number_kind(kind);
         }
-        let (index, _) = self.moulds.insert_full(mould.name.clone(), Arc::new(mould));
+        let (index, _) = self.moulds.edit().insert_full(mould.name.clone(), Arc::new(mould));
         Ok(MouldId(u32::try_from(index).unwrap_or(u32::MAX)))
     }
 

@@ -1,9 +1,6 @@
 //! Objects: things in a scene, with a name, tags and a place.
 
-use std::{
-    collections::{BTreeSet, HashMap},
-    sync::Arc,
-};
+use std::collections::{BTreeSet, HashMap};
 
 use glam::Vec3;
 use indexmap::{IndexMap, IndexSet};
@@ -17,6 +14,7 @@ use crate::{
     geometry::{Pose, Rotation},
     part::PartId,
     scene::SceneId,
+    shared::Shared,
     signal::SignalId,
     slots::Slots,
     space::{BodyKey, Shape},
@@ -212,22 +210,24 @@ pub(crate) struct LastSeen {
     pub(crate) tags: Vec<SmolStr>,
 }
 
+/// Objects by number.
+type Numbered = BTreeSet<(u32, ObjectId)>;
+
 /// All objects.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Objects {
     all: Slots<ObjectId, Object>,
-    /// Shared with snapshots until it changes.
     #[serde(skip)]
-    by_name: Arc<HashMap<SmolStr, ObjectId, FxBuildHasher>>,
+    by_name: Shared<HashMap<SmolStr, ObjectId, FxBuildHasher>>,
     /// By number, which is the order of making.
-    order: Vec<ObjectId>,
-    tags: IndexSet<SmolStr>,
+    order: Shared<Vec<ObjectId>>,
+    tags: Shared<IndexSet<SmolStr>>,
     /// The objects that have each tag, by number; the destroyed ones are left out.
-    tagged: Vec<BTreeSet<(u32, ObjectId)>>,
-    property_names: IndexSet<SmolStr>,
+    tagged: Shared<Vec<Shared<Numbered>>>,
+    property_names: Shared<IndexSet<SmolStr>>,
     last_number: u32,
     /// Everybody who ever played, by name: the place in this list is a player's number, less one.
-    pub(crate) people: IndexMap<SmolStr, Person>,
+    pub(crate) people: Shared<IndexMap<SmolStr, Person>>,
 }
 
 impl Objects {
@@ -284,20 +284,20 @@ impl Objects {
             self.all.insert(object)
         };
         if plays {
-            self.people.entry(name.clone()).or_insert(Person { id, last: None }).id = id;
+            self.people.edit().entry(name.clone()).or_insert(Person { id, last: None }).id = id;
         }
         let Some(object) = self.all.get(id) else { return id };
         let (number, tags) = (object.number, object.tags.clone());
-        Arc::make_mut(&mut self.by_name).insert(name, id);
+        self.by_name.edit().insert(name, id);
         let at = match self.order.last().and_then(|last| self.all.get(*last)) {
             Some(last) if last.number > number => self
                 .order
                 .partition_point(|other| self.all.get(*other).is_some_and(|other| other.number < number)),
             _ => self.order.len(),
         };
-        self.order.insert(at, id);
+        self.order.edit().insert(at, id);
         for tag in tags {
-            self.tagged[tag.0 as usize].insert((number, id));
+            self.tagged.edit()[tag.0 as usize].edit().insert((number, id));
         }
         id
     }
@@ -306,9 +306,9 @@ impl Objects {
     pub(crate) fn doom(&mut self, id: ObjectId) {
         if let Some(object) = self.all.get_mut(id) {
             object.doomed = true;
-            Arc::make_mut(&mut self.by_name).remove(&object.name);
+            self.by_name.edit().remove(&object.name);
             for tag in &object.tags {
-                self.tagged[tag.0 as usize].remove(&(object.number, id));
+                self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
             }
         }
     }
@@ -324,7 +324,7 @@ impl Objects {
         let last = LastSeen { scene: object.scene, pose: object.pose(), tags };
         let hollow = Object::hollow(object);
         let object = std::mem::replace(self.all.get_mut(id)?, hollow);
-        if let Some(person) = self.people.get_mut(&object.name) {
+        if let Some(person) = self.people.edit().get_mut(&object.name) {
             person.last = Some(last);
         }
         Some(object)
@@ -338,13 +338,13 @@ impl Objects {
 
     /// Somebody is known who is away: he gets the next number, unless he has one.
     pub(crate) fn know_person(&mut self, name: &SmolStr, last: LastSeen) {
-        if let Some(person) = self.people.get_mut(name) {
+        if let Some(person) = self.people.edit().get_mut(name) {
             person.last = Some(last);
             return;
         }
         self.last_number += 1;
         let id = self.all.insert(Object::nobody(name.clone(), self.last_number));
-        self.people.insert(name.clone(), Person { id, last: Some(last) });
+        self.people.edit().insert(name.clone(), Person { id, last: Some(last) });
     }
 
     /// The number of a player: from 1, in the order in which players came for the first time.
@@ -355,7 +355,8 @@ impl Objects {
 
     /// Leaves those that were freed out of the order.
     pub(crate) fn close_ranks(&mut self) {
-        self.order.retain(|id| self.all.get(*id).is_some_and(|object| !object.away));
+        let Self { order, all, .. } = self;
+        order.edit().retain(|id| all.get(*id).is_some_and(|object| !object.away));
     }
 
     /// Finds the names again, if the objects were read from data without them.
@@ -365,12 +366,16 @@ impl Objects {
         }
         let named = self.all.iter().filter(|(_, object)| !object.doomed);
         let named = named.map(|(id, object)| (object.name.clone(), id));
-        self.by_name = Arc::new(named.collect());
+        self.by_name = Shared::from(named.collect::<HashMap<_, _, _>>());
     }
 
     pub(crate) fn tag(&mut self, word: &str) -> Tag {
-        let (index, _) = self.tags.insert_full(word.into());
-        self.tagged.resize_with(self.tags.len(), BTreeSet::new);
+        if let Some(tag) = self.find_tag(word) {
+            return tag;
+        }
+        let (index, _) = self.tags.edit().insert_full(word.into());
+        let tags = self.tags.len();
+        self.tagged.edit().resize_with(tags, Shared::default);
         Tag(u32::try_from(index).unwrap_or(u32::MAX))
     }
 
@@ -409,21 +414,24 @@ impl Objects {
         };
         if on {
             object.tags.push(tag);
-            self.tagged[tag.0 as usize].insert((object.number, id));
+            self.tagged.edit()[tag.0 as usize].edit().insert((object.number, id));
         } else {
             object.tags.retain(|other| *other != tag);
-            self.tagged[tag.0 as usize].remove(&(object.number, id));
+            self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
         }
         true
     }
 
     /// The objects with a tag, by number.
     pub(crate) fn tagged(&self, tag: Tag) -> impl Iterator<Item = ObjectId> {
-        self.tagged.get(tag.0 as usize).into_iter().flatten().map(|(_, id)| *id)
+        self.tagged.get(tag.0 as usize).into_iter().flat_map(|tagged| tagged.iter()).map(|(_, id)| *id)
     }
 
     pub(crate) fn property_name(&mut self, word: &str) -> PropertyName {
-        let (index, _) = self.property_names.insert_full(word.into());
+        if let Some(known) = self.find_property_name(word) {
+            return known;
+        }
+        let (index, _) = self.property_names.edit().insert_full(word.into());
         PropertyName(u32::try_from(index).unwrap_or(u32::MAX))
     }
 

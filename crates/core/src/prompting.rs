@@ -10,7 +10,9 @@ use crate::{
     bus::Doing,
     expr::Scope,
     object::{ObjectId, PLAYER},
-    part::{Offer, Part, PartId, Progress, Prompt},
+    part::{Offer, Part, PartId, Progress, Prompt, Slot},
+    slots::place_of,
+    space::Reaches,
     state::State,
     trace::RecordId,
     value::Text,
@@ -54,7 +56,7 @@ impl State {
     /// A player pressed a key or let it go.
     pub(crate) fn note_key(&mut self, who: ObjectId, key: &Text, down: bool, cause: Option<RecordId>) {
         let Some(number) = self.objects.get(who).map(|object| object.number) else { return };
-        let hands = self.hands.entry((number, who)).or_default();
+        let hands = self.hands.edit().entry((number, who)).or_default();
         hands.keys.retain(|held| held != key);
         if down {
             hands.keys.push(key.clone());
@@ -65,7 +67,11 @@ impl State {
     /// A player is taken from what he was offered: a hold is cancelled, the offer withdrawn.
     pub(crate) fn let_go(&mut self, player: ObjectId, cause: Option<RecordId>) {
         let Some(number) = self.objects.get(player).map(|object| object.number) else { return };
-        let Some(hands) = self.hands.get_mut(&(number, player)) else { return };
+        let has = |hands: &Hands| hands.offered.is_some() || hands.held.is_some();
+        if !self.hands.get(&(number, player)).is_some_and(has) {
+            return;
+        }
+        let Some(hands) = self.hands.edit().get_mut(&(number, player)) else { return };
         let (offered, held) = (hands.offered.take(), hands.held.take());
         let doing = Doing::of(Some(player), cause);
         if let Some(part) = offered {
@@ -95,7 +101,10 @@ impl State {
         if self.prompts.is_empty() && self.hands.is_empty() {
             return;
         }
-        self.hands.retain(|(_, player), _| self.objects.get(*player).is_some());
+        if self.hands.keys().any(|(_, player)| self.objects.get(*player).is_none()) {
+            let Self { hands, objects, .. } = self;
+            hands.edit().retain(|(_, player), _| objects.get(*player).is_some());
+        }
         let tag = self.find_tag(PLAYER);
         let tagged = tag.into_iter().flat_map(|tag| self.objects.tagged(tag));
         let numbered = tagged.filter_map(|player| Some((self.objects.get(player)?.number, player)));
@@ -113,7 +122,7 @@ impl State {
             }
         }
         for (number, player, _) in &offers {
-            let Some(hands) = self.hands.get_mut(&(*number, *player)) else { continue };
+            let Some(hands) = self.hands.edit().get_mut(&(*number, *player)) else { continue };
             let (offered, held) = (hands.offered.take(), hands.held.take());
             let doing = Doing { who: Some(*player), ..Doing::default() };
             if let Some(part) = offered {
@@ -125,7 +134,7 @@ impl State {
         }
         for (number, player, best) in offers {
             if let Some(part) = best {
-                self.hands.entry((number, player)).or_default().offered = Some(part);
+                self.hands.edit().entry((number, player)).or_default().offered = Some(part);
                 let doing = Doing { who: Some(player), ..Doing::default() };
                 self.give(part, Prompt::OFFERED, (), doing);
             }
@@ -134,6 +143,45 @@ impl State {
         for key in all {
             self.hold_on(key);
         }
+        self.reaches.rest();
+    }
+
+    /// The prompts whose reach a place may be in, by object number, then as attached.
+    fn prompts_near(&self, at: Vec3) -> SmallVec<[PartId; 8]> {
+        let mut near = SmallVec::new();
+        self.reaches.near(at, |number| near.extend(self.parts.id_at(number)));
+        near.sort_unstable_by_key(|part| self.parts.get(*part).map(Slot::rank));
+        near.dedup();
+        near
+    }
+
+    /// Notes how far from its object's place a prompt reaches.
+    pub(crate) fn set_reach(&mut self, part: PartId) {
+        let number = number_of(part);
+        let at = self.object_of(part).and_then(|object| self.objects.get(object)).map(|object| object.at);
+        let (Some(reach), Some(at)) = (self.offer_of(part).map(|offer| offer.reach), at) else { return };
+        self.reaches.put(number, at, reach);
+    }
+
+    /// The same for a part that may have been moved or have changed, if it is a prompt.
+    #[inline]
+    pub(crate) fn review_reach(&mut self, part: PartId) {
+        if self.reaches.has(number_of(part)) {
+            self.set_reach(part);
+        }
+    }
+
+    pub(crate) fn end_reach(&mut self, part: PartId) {
+        if self.reaches.has(number_of(part)) {
+            self.reaches.remove(number_of(part));
+        }
+    }
+
+    /// Notes it anew of all prompts, when they were read from data.
+    pub(crate) fn find_reaches(&mut self) {
+        self.reaches = Reaches::default();
+        let prompts = self.prompts.clone();
+        prompts.iter().for_each(|part| self.set_reach(*part));
     }
 
     /// The nearest prompt that is in a player's reach and makes sense to him; of two as near, that of the object made
@@ -142,7 +190,7 @@ impl State {
         let who = self.objects.get(player)?;
         let eye = who.at;
         let mut best: Option<(f64, PartId)> = None;
-        for part in &self.prompts {
+        for part in &self.prompts_near(eye) {
             let Some(offer) = self.offer_of(*part) else { continue };
             let Some(at) = self.object_of(*part) else { continue };
             let here = |object: &&crate::object::Object| {
@@ -173,7 +221,12 @@ impl State {
 
     /// What became of the key of a player's prompt in this tick.
     fn hold_on(&mut self, key: (u32, ObjectId)) {
-        let Some(hands) = self.hands.get_mut(&key) else { return };
+        let idle =
+            |hands: &Hands| hands.pressed.is_empty() && hands.held.is_none() && hands.held_by.is_none();
+        if self.hands.get(&key).is_none_or(idle) {
+            return;
+        }
+        let Some(hands) = self.hands.edit().get_mut(&key) else { return };
         let pressed = std::mem::take(&mut hands.pressed);
         let (Some(part), held) = (hands.offered, hands.held) else { return };
         let Some(Offer { key: wanted, hold, .. }) = self.parts.part(part).and_then(Part::offer) else {
@@ -208,6 +261,11 @@ impl State {
             None => {}
         }
     }
+}
+
+/// Stands for a part among the reaches.
+fn number_of(part: PartId) -> u32 {
+    u32::try_from(place_of(part)).unwrap_or(u32::MAX)
 }
 
 #[expect(clippy::cast_precision_loss, reason = "nobody holds a key for 2^52 ticks")]

@@ -4,7 +4,7 @@ use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
-use crate::{clock::Tick, error::Error, object::ObjectId, sequence::Run, wire::Place};
+use crate::{clock::Tick, error::Error, object::ObjectId, sequence::Run, shared::Shared, wire::Place};
 
 /// A scene: objects and wires that are loaded and unloaded together, in a space of their own.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -86,7 +86,7 @@ pub(crate) struct SceneInfo {
 /// The scenes, and the managers, which belong to none of them.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Scenes {
-    all: IndexMap<SmolStr, SceneInfo>,
+    all: Shared<IndexMap<SmolStr, SceneInfo>>,
     /// What is made now belongs to it.
     pub(crate) current: Option<SceneId>,
     /// To be unloaded in this tick's upkeep.
@@ -100,7 +100,7 @@ pub(crate) struct Scenes {
     pub(crate) loading: bool,
     /// How often scenes were loaded or unloaded: ids of what they consist of change then.
     pub(crate) changes: u64,
-    roles: IndexMap<SmolStr, (ObjectId, Place)>,
+    roles: Shared<IndexMap<SmolStr, (ObjectId, Place)>>,
 }
 
 impl Scenes {
@@ -108,7 +108,7 @@ impl Scenes {
     pub(crate) fn know(&mut self, name: &str) -> SceneId {
         let index = match self.all.get_index_of(name) {
             Some(index) => index,
-            None => self.all.insert_full(name.into(), SceneInfo::default()).0,
+            None => self.all.edit().insert_full(name.into(), SceneInfo::default()).0,
         };
         SceneId(u32::try_from(index).unwrap_or(u32::MAX))
     }
@@ -136,7 +136,7 @@ impl Scenes {
     }
 
     pub(crate) fn get_mut(&mut self, scene: SceneId) -> Option<&mut SceneInfo> {
-        self.all.get_index_mut(scene.0 as usize).map(|(_, scene)| scene)
+        self.all.edit().get_index_mut(scene.0 as usize).map(|(_, scene)| scene)
     }
 
     /// What the scene under way has, for what is put into a list of that kind.
@@ -207,11 +207,13 @@ impl Scenes {
     }
 
     pub(crate) fn take_role(&mut self, role: SmolStr, object: ObjectId, place: Place) {
-        self.roles.insert(role, (object, place));
+        self.roles.edit().insert(role, (object, place));
     }
 
     pub(crate) fn drop_role(&mut self, object: ObjectId) {
-        self.roles.retain(|_, (other, _)| *other != object);
+        if self.roles.values().any(|(other, _)| *other == object) {
+            self.roles.edit().retain(|_, (other, _)| *other != object);
+        }
     }
 
     pub(crate) fn manager(&self, role: &str) -> Result<ObjectId, Error> {

@@ -11,7 +11,8 @@ use crate::{
     error::{Error, NoSuchSignal},
     object::ObjectId,
     payload::{Field, list_fields},
-    slots::Slots,
+    shared::Shared,
+    slots::{Slots, place_of},
     trace::name_hash,
     wire::{Entry, Wires},
 };
@@ -99,24 +100,37 @@ pub(crate) struct Lane {
     pub(crate) store: u32,
     /// Set the moment the giver is destroyed: nothing can be emitted any more.
     pub(crate) closed: bool,
+    /// The wires it goes to; a delivery holds on to them while it lasts.
+    pub(crate) wires: Arc<WireList>,
+    /// A wire fell asleep, woke or ended since the list was made.
+    pub(crate) stale: bool,
+}
+
+/// The wires a signal goes to.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct WireList {
     /// Wires that are awake, in the order they are called: by `order`, then as wired.
     pub(crate) awake: Vec<Entry>,
     /// Wires whose owner is disabled, in the same order.
     pub(crate) asleep: Vec<Entry>,
-    /// A wire fell asleep, woke or ended since the two lists were made.
-    pub(crate) stale: bool,
-    /// Every wire on the awake list takes whatever comes.
-    pub(crate) plain: bool,
-    /// How often it was delivered since the world was made.
-    pub(crate) delivered: u64,
+    /// A wire on the awake list has more to it than a closure that takes what comes.
+    pub(crate) mixed: bool,
+}
+
+impl WireList {
+    /// Those that are awake, then those that are not.
+    pub(crate) fn all(&self) -> impl Iterator<Item = &Entry> {
+        self.awake.iter().chain(&self.asleep)
+    }
 }
 
 /// All signals, by id and by name.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Signals {
     lanes: Slots<SignalId, Lane>,
-    /// Shared with snapshots until it changes.
-    by_name: Arc<IndexMap<SmolStr, SignalId>>,
+    /// How often each was delivered since the world was made, by place.
+    delivered: Vec<u64>,
+    by_name: Shared<IndexMap<SmolStr, SignalId>>,
 }
 
 impl Signals {
@@ -138,6 +152,19 @@ impl Signals {
         self.lanes.get_mut(id)
     }
 
+    /// How often a signal was delivered so far.
+    pub(crate) fn delivered(&self, id: SignalId) -> u64 {
+        self.delivered.get(place_of(id)).copied().filter(|_| self.lanes.contains_key(id)).unwrap_or_default()
+    }
+
+    /// It was delivered so many times more.
+    #[inline]
+    pub(crate) fn count_delivered(&mut self, id: SignalId, times: u64) {
+        if let Some(count) = self.delivered.get_mut(place_of(id)) {
+            *count += times;
+        }
+    }
+
     /// Declares a signal, or finds the one of that name if it carries the same fields.
     pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>, store: u32) -> Result<SignalId, Error> {
         if let Some(id) = self.find(name) {
@@ -152,13 +179,13 @@ impl Signals {
             of: None,
             store,
             closed: false,
-            awake: Vec::new(),
-            asleep: Vec::new(),
+            wires: Arc::default(),
             stale: false,
-            plain: true,
-            delivered: 0,
         });
-        Arc::make_mut(&mut self.by_name).insert(name, id);
+        let place = place_of(id);
+        self.delivered.resize(self.delivered.len().max(place + 1), 0);
+        self.delivered[place] = 0;
+        self.by_name.edit().insert(name, id);
         Ok(id)
     }
 
@@ -178,13 +205,14 @@ impl Signals {
     /// Whether every entry of every list is of a wire that can be. Data from outside may be damaged.
     pub(crate) fn is_sound(&self, wires: &Wires) -> bool {
         let sound = |entry: &Entry| wires.has_hot(entry.hot);
-        self.lanes.values().all(|lane| lane.awake.iter().chain(&lane.asleep).all(sound))
+        self.lanes.values().all(|lane| lane.wires.all().all(sound))
+            && self.lanes.iter().all(|(id, _)| place_of(id) < self.delivered.len())
             && self.by_name.values().all(|id| self.lanes.contains_key(*id))
     }
 
     pub(crate) fn remove(&mut self, id: SignalId) -> Option<Lane> {
         let lane = self.lanes.remove(id)?;
-        Arc::make_mut(&mut self.by_name).swap_remove(&lane.name);
+        self.by_name.edit().swap_remove(&lane.name);
         Some(lane)
     }
 }

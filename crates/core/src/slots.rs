@@ -9,6 +9,8 @@ use std::marker::PhantomData;
 use serde::{Deserialize, Serialize};
 use slotmap::{Key, KeyData};
 
+use crate::{chunks::Chunks, shared::Shared};
+
 #[derive(Clone, Debug, Serialize, Deserialize)]
 struct Slot<V> {
     /// Odd, and grows by two with every use of the place, as `slotmap` has it.
@@ -17,18 +19,18 @@ struct Slot<V> {
 }
 
 #[derive(Clone, Debug, Serialize, Deserialize)]
-#[serde(bound(serialize = "V: Serialize", deserialize = "V: Deserialize<'de>"))]
+#[serde(bound(serialize = "V: Serialize", deserialize = "V: Deserialize<'de> + Clone"))]
 pub(crate) struct Slots<K, V> {
-    places: Vec<Slot<V>>,
+    places: Chunks<Slot<V>>,
     /// Places to use again, the last one first.
-    free: Vec<u32>,
+    free: Shared<Vec<u32>>,
     #[serde(skip)]
     keys: PhantomData<fn(K) -> K>,
 }
 
 impl<K, V> Default for Slots<K, V> {
     fn default() -> Self {
-        Self { places: Vec::new(), free: Vec::new(), keys: PhantomData }
+        Self { places: Chunks::default(), free: Shared::default(), keys: PhantomData }
     }
 }
 
@@ -38,13 +40,20 @@ fn parts(key: impl Key) -> (usize, u32) {
     ((word & 0xffff_ffff) as usize, (word >> 32) as u32)
 }
 
-impl<K: Key, V> Slots<K, V> {
+/// The place of what has a key, for what is kept beside it.
+#[inline]
+pub(crate) fn place_of(key: impl Key) -> usize {
+    parts(key).0
+}
+
+impl<K: Key, V: Clone> Slots<K, V> {
     fn key(index: usize, version: u32) -> K {
         KeyData::from_ffi(u64::from(version) << 32 | index as u64).into()
     }
 
     pub(crate) fn insert(&mut self, value: V) -> K {
-        while let Some(index) = self.free.pop() {
+        while let Some(index) = self.free.last().copied() {
+            self.free.edit().pop();
             // Data from outside may be damaged; what is not free is not used.
             if let Some(slot) = self.places.get_mut(index as usize).filter(|slot| slot.value.is_none()) {
                 slot.value = Some(value);
@@ -67,6 +76,12 @@ impl<K: Key, V> Slots<K, V> {
         self.places.get_mut(index).filter(|slot| slot.version == version)?.value.as_mut()
     }
 
+    /// The key of what is in a place.
+    pub(crate) fn key_at(&self, place: usize) -> Option<K> {
+        let slot = self.places.get(place).filter(|slot| slot.value.is_some())?;
+        Some(Self::key(place, slot.version))
+    }
+
     pub(crate) fn contains_key(&self, key: K) -> bool {
         self.get(key).is_some()
     }
@@ -78,7 +93,7 @@ impl<K: Key, V> Slots<K, V> {
         // A place whose versions are used up is never used again.
         if let Some(next) = version.checked_add(2) {
             slot.version = next;
-            self.free.push(u32::try_from(index).unwrap_or(u32::MAX));
+            self.free.edit().push(u32::try_from(index).unwrap_or(u32::MAX));
         }
         Some(value)
     }
@@ -91,10 +106,6 @@ impl<K: Key, V> Slots<K, V> {
 
     pub(crate) fn values(&self) -> impl Iterator<Item = &V> {
         self.places.iter().filter_map(|slot| slot.value.as_ref())
-    }
-
-    pub(crate) fn values_mut(&mut self) -> impl Iterator<Item = &mut V> {
-        self.places.iter_mut().filter_map(|slot| slot.value.as_mut())
     }
 
     pub(crate) fn is_empty(&self) -> bool {

@@ -1,7 +1,5 @@
 //! Spots: named places to arrive at, with a facing.
 
-use std::sync::Arc;
-
 use glam::Vec3;
 use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
@@ -9,8 +7,8 @@ use slotmap::new_key_type;
 use smol_str::SmolStr;
 
 use crate::{
-    error::Error, geometry::Rotation, object::ObjectId, scene::SceneId, signal::check_path, slots::Slots,
-    state::State, whereabouts::check_place,
+    error::Error, geometry::Rotation, object::ObjectId, scene::SceneId, shared::Shared, signal::check_path,
+    slots::Slots, state::State, whereabouts::check_place,
 };
 
 new_key_type! {
@@ -36,7 +34,7 @@ pub struct Spot {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Spots {
     all: Slots<SpotId, Spot>,
-    by_name: Arc<IndexMap<SmolStr, SpotId>>,
+    by_name: Shared<IndexMap<SmolStr, SpotId>>,
 }
 
 impl Spots {
@@ -48,7 +46,7 @@ impl Spots {
         }
         let name = spot.name.clone();
         let id = self.all.insert(spot);
-        Arc::make_mut(&mut self.by_name).insert(name, id);
+        self.by_name.edit().insert(name, id);
         Ok(id)
     }
 
@@ -73,7 +71,7 @@ impl Spots {
 
     fn remove(&mut self, id: SpotId) -> Option<Spot> {
         let spot = self.all.remove(id)?;
-        Arc::make_mut(&mut self.by_name).shift_remove(&spot.name);
+        self.by_name.edit().shift_remove(&spot.name);
         Some(spot)
     }
 }

@@ -46,25 +46,29 @@ impl State {
             let left = |who| self.vars.get(var, who) != Some(&stage);
             let ends = self.runs_where(wire, |doing| left(doing.who));
             self.drop_some_runs(wire, &ends, doing);
-            let kept: std::collections::VecDeque<_> = match self.wires.get_mut(wire) {
-                Some(wire) => std::mem::take(&mut wire.held),
+            if self.wires.now(wire).is_none_or(|now| now.held.is_empty()) {
+                continue;
+            }
+            let kept: std::collections::VecDeque<_> = match self.wires.now_mut(wire) {
+                Some(now) => std::mem::take(&mut now.held),
                 None => continue,
             };
             let kept = kept
                 .into_iter()
                 .filter(|(_, _, held)| self.vars.get(var, held.who) == Some(&stage))
                 .collect();
-            if let Some(wire) = self.wires.get_mut(wire) {
-                wire.held = kept;
+            if let Some(now) = self.wires.now_mut(wire) {
+                now.held = kept;
             }
         }
     }
 
     /// Wires that are gone belong to no stage.
     pub(crate) fn forget_staged(&mut self, wire: crate::wire::WireId) {
-        for wires in self.staged.values_mut() {
+        let staged = self.staged.edit();
+        for wires in staged.values_mut() {
             wires.retain(|other| *other != wire);
         }
-        self.staged.retain(|_, wires| !wires.is_empty());
+        staged.retain(|_, wires| !wires.is_empty());
     }
 }

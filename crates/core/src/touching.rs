@@ -61,7 +61,7 @@ impl State {
             self.tracker.guard(key);
         }
         if region.pulse.is_some() {
-            self.pulsing.push(key);
+            self.pulsing.edit().push(key);
         }
         if !lit {
             self.tracker.darken(key, Reason::ZoneDisabled);
@@ -101,7 +101,9 @@ impl State {
     pub(crate) fn remove_zone(&mut self, part: PartId) {
         if let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) {
             self.tracker.remove_zone(zone);
-            self.pulsing.retain(|pulsing| *pulsing != zone);
+            if self.pulsing.contains(&zone) {
+                self.pulsing.edit().retain(|pulsing| *pulsing != zone);
+            }
         }
     }
 
@@ -273,7 +275,7 @@ impl State {
     fn pulse(&mut self) {
         let now = self.clock.now.0;
         let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
-        for zone in &self.pulsing {
+        for zone in self.pulsing.iter() {
             let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.tracker.zone(*zone) else {
                 continue;
             };

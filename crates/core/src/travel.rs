@@ -261,11 +261,17 @@ impl State {
             self.objects.tagged(player).filter_map(|player| self.scene_of(player)).collect();
         visited.sort_unstable();
         for id in self.scenes.ids() {
-            let Some(scene) = self.scenes.get_mut(id).filter(|scene| scene.loaded) else { continue };
-            if visited.binary_search(&id).is_ok() {
-                (scene.visited, scene.empty_since) = (true, None);
-            } else if scene.visited && scene.empty_since.is_none() {
-                scene.empty_since = Some(now);
+            let Some(scene) = self.scenes.get(id).filter(|scene| scene.loaded) else { continue };
+            let was = (scene.visited, scene.empty_since);
+            let is = match was {
+                _ if visited.binary_search(&id).is_ok() => (true, None),
+                (true, None) => (true, Some(now)),
+                _ => was,
+            };
+            if is != was
+                && let Some(scene) = self.scenes.get_mut(id)
+            {
+                (scene.visited, scene.empty_since) = is;
             }
         }
     }
@@ -431,7 +437,8 @@ impl State {
                 self.gone.var(var, gone.name, self.bus.trace.len());
             }
         }
-        self.tasks.iter_mut().filter(|task| task.scene == Some(scene)).for_each(|task| task.ended = true);
+        let tasks = self.tasks.edit().iter_mut();
+        tasks.filter(|task| task.scene == Some(scene)).for_each(|task| task.ended = true);
         self.memory.quiet = false;
         self.scenes.unloaded(scene);
         if !brought.is_empty() {

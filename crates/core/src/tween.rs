@@ -4,8 +4,8 @@ use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    bus::Doing, clock::Ticks, error::Error, expr::between, geometry::Pose, object::ObjectId, state::State,
-    trace::Event, value::Value, var::VarId, whereabouts::Way,
+    bus::Doing, clock::Ticks, error::Error, expr::between, geometry::Pose, object::ObjectId, shared::Shared,
+    state::State, trace::Event, value::Value, var::VarId, whereabouts::Way,
 };
 
 /// How a tween sets out and arrives.
@@ -73,30 +73,34 @@ pub(crate) struct Tween {
 
 /// All tweens, in the order they began.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Tweens(#[serde(with = "list")] IndexMap<Moved, Tween>);
+pub(crate) struct Tweens(#[serde(with = "list")] Shared<IndexMap<Moved, Tween>>);
 
 mod list {
     use indexmap::IndexMap;
     use serde::{Deserialize, Deserializer, Serializer};
 
-    use super::{Moved, Tween};
+    use super::{Moved, Shared, Tween};
 
-    pub(super) fn serialize<S: Serializer>(map: &IndexMap<Moved, Tween>, to: S) -> Result<S::Ok, S::Error> {
-        to.collect_seq(map)
+    pub(super) fn serialize<S: Serializer>(
+        map: &Shared<IndexMap<Moved, Tween>>,
+        to: S,
+    ) -> Result<S::Ok, S::Error> {
+        to.collect_seq(map.iter())
     }
 
     pub(super) fn deserialize<'de, D: Deserializer<'de>>(
         from: D,
-    ) -> Result<IndexMap<Moved, Tween>, D::Error> {
-        Ok(Vec::<(Moved, Tween)>::deserialize(from)?.into_iter().collect())
+    ) -> Result<Shared<IndexMap<Moved, Tween>>, D::Error> {
+        let all = Vec::<(Moved, Tween)>::deserialize(from)?;
+        Ok(Shared::from(all.into_iter().collect::<IndexMap<_, _>>()))
     }
 }
 
 impl Tweens {
     /// Something else moves it from here on.
     pub(crate) fn stop(&mut self, moved: Moved) {
-        if !self.0.is_empty() {
-            self.0.shift_remove(&moved);
+        if self.0.contains_key(&moved) {
+            self.0.edit().shift_remove(&moved);
         }
     }
 }
@@ -149,8 +153,8 @@ impl State {
         let until = self.clock.now + length;
         let event = Event::Tweens { moved, to: to.clone(), until };
         doing.cause = self.bus.trace.note(doing.cause, 0, event).or(doing.cause);
-        self.tweens.0.shift_remove(&moved);
-        self.tweens.0.insert(moved, Tween { from, to, done: 0, length, ease, doing });
+        self.tweens.stop(moved);
+        self.tweens.0.edit().insert(moved, Tween { from, to, done: 0, length, ease, doing });
         Ok(())
     }
 
@@ -163,7 +167,7 @@ impl State {
                 index += 1;
                 continue;
             }
-            let Some((_, tween)) = self.tweens.0.get_index_mut(index) else { return };
+            let Some((_, tween)) = self.tweens.0.edit().get_index_mut(index) else { return };
             tween.done += 1;
             let doing = tween.doing;
             let over = tween.done >= tween.length.0;
@@ -171,7 +175,7 @@ impl State {
             let part = tween.ease.part(tween.done as f64 / tween.length.0 as f64);
             let value = if over { tween.to.clone() } else { between(&tween.from, &tween.to, part).0 };
             if over {
-                self.tweens.0.shift_remove_index(index);
+                self.tweens.0.edit().shift_remove_index(index);
             }
             let put = match moved {
                 Moved::Var(var, who) => self.put_var(var, who, value, doing, over),
@@ -180,7 +184,7 @@ impl State {
             };
             if put.is_err() && !over {
                 // What it moved is gone.
-                self.tweens.0.shift_remove_index(index);
+                self.tweens.0.edit().shift_remove_index(index);
             } else if !over {
                 index += 1;
             }

@@ -1,6 +1,6 @@
 //! Variables: named values of a scene or of one object, for everybody together or for each player.
 
-use std::{collections::BTreeMap, sync::Arc};
+use std::collections::BTreeMap;
 
 use indexmap::IndexMap;
 use rustc_hash::FxBuildHasher;
@@ -15,6 +15,7 @@ use crate::{
     part::PartId,
     payload::type_word,
     scene::SceneId,
+    shared::Shared,
     signal::check_path,
     slots::Slots,
     trace::name_hash,
@@ -138,8 +139,7 @@ mod pairs {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Vars {
     all: Slots<VarId, Var>,
-    /// Shared with snapshots until it changes.
-    by_name: Arc<IndexMap<SmolStr, VarId, FxBuildHasher>>,
+    by_name: Shared<IndexMap<SmolStr, VarId, FxBuildHasher>>,
 }
 
 impl Vars {
@@ -174,7 +174,7 @@ impl Vars {
             remembered,
         };
         let id = self.all.insert(var);
-        Arc::make_mut(&mut self.by_name).insert(name, id);
+        self.by_name.edit().insert(name, id);
         Ok(id)
     }
 
@@ -229,15 +229,19 @@ impl Vars {
 
     /// A player is gone, and what he had with him, unless it is to be remembered.
     pub(crate) fn forget_player(&mut self, who: ObjectId) {
-        let forgotten = self.all.values_mut().filter(|var| !var.remembered);
-        forgotten.filter_map(|var| var.each.as_mut()).for_each(|each| {
-            each.remove(&who);
-        });
+        let has =
+            |var: &Var| !var.remembered && var.each.as_ref().is_some_and(|each| each.contains_key(&who));
+        let forgotten: Vec<_> = self.all.iter().filter(|(_, var)| has(var)).map(|(id, _)| id).collect();
+        for each in forgotten {
+            if let Some(each) = self.all.get_mut(each).and_then(|var| var.each.as_mut()) {
+                each.remove(&who);
+            }
+        }
     }
 
     pub(crate) fn remove(&mut self, id: VarId) -> Option<Var> {
         let var = self.all.remove(id)?;
-        Arc::make_mut(&mut self.by_name).swap_remove(&var.name);
+        self.by_name.edit().swap_remove(&var.name);
         Some(var)
     }
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::{Deserialize, Serialize};
 
-use crate::{bind::BindId, part::PartId, sequence::WaitKey, trace::RecordId, var::VarId};
+use crate::{bind::BindId, part::PartId, sequence::WaitKey, shared::Shared, trace::RecordId, var::VarId};
 
 /// Something an expression reads that can change.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -48,8 +48,8 @@ pub(crate) enum Watcher {
 /// Who reads what, and who must look again.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Watches {
-    #[serde(with = "crate::pairs")]
-    readers: BTreeMap<Read, BTreeSet<Watcher>>,
+    #[serde(with = "crate::shared::pairs")]
+    readers: Shared<BTreeMap<Read, Shared<BTreeSet<Watcher>>>>,
     /// Binds that must be looked at, each with the record of what changed last.
     #[serde(with = "crate::pairs")]
     pub(crate) stale_binds: BTreeMap<BindId, Option<RecordId>>,
@@ -69,7 +69,7 @@ impl Watches {
     #[cold]
     fn tell(&mut self, read: Read, cause: Option<RecordId>) {
         for read in [Some(read), read.any()].into_iter().flatten() {
-            for watcher in self.readers.get(&read).into_iter().flatten() {
+            for watcher in self.readers.get(&read).into_iter().flat_map(|readers| readers.iter()) {
                 match *watcher {
                     Watcher::Bind(bind) => {
                         self.stale_binds.insert(bind, cause);
@@ -84,16 +84,17 @@ impl Watches {
 
     pub(crate) fn watch(&mut self, watcher: Watcher, reads: impl IntoIterator<Item = Read>) {
         for read in reads {
-            self.readers.entry(read).or_default().insert(watcher);
+            self.readers.edit().entry(read).or_default().edit().insert(watcher);
         }
     }
 
     pub(crate) fn forget(&mut self, watcher: Watcher, reads: impl IntoIterator<Item = Read>) {
         for read in reads {
-            if let Some(readers) = self.readers.get_mut(&read) {
-                readers.remove(&watcher);
+            let all = self.readers.edit();
+            if let Some(readers) = all.get_mut(&read) {
+                readers.edit().remove(&watcher);
                 if readers.is_empty() {
-                    self.readers.remove(&read);
+                    all.remove(&read);
                 }
             }
         }

@@ -89,6 +89,12 @@ impl State {
                 };
             }
         }
+        let part = |state: &Self, index: usize| state.objects.get(id)?.parts.get(index).copied();
+        let mut index = 0;
+        while let Some(part) = part(self, index) {
+            self.review_reach(part);
+            index += 1;
+        }
     }
 
     fn carry_children(&mut self, id: ObjectId, way: Way, cause: Option<RecordId>) {

@@ -9,8 +9,10 @@ use smol_str::{SmolStr, format_smolstr};
 
 use crate::{
     bus::Doing,
+    chunks::Chunks,
     clock::{Tick, Ticks},
     expr::Expr,
+    members::Members,
     object::{ObjectId, Tag, Tags},
     scene::SceneId,
     sequence::{Op, WaitKey},
@@ -145,19 +147,19 @@ pub(crate) struct Entry {
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) enum Source {
     One(SignalId),
-    Every { tag: Option<Tag>, name: SmolStr, members: Vec<SignalId> },
+    Every { tag: Option<Tag>, name: SmolStr, members: Members },
 }
 
 impl Source {
     pub(crate) fn signals(&self) -> &[SignalId] {
         match self {
             Self::One(signal) => std::slice::from_ref(signal),
-            Self::Every { members, .. } => members,
+            Self::Every { members, .. } => members.as_slice(),
         }
     }
 }
 
-/// All of a wire but its hot half.
+/// All of a wire that was said when it was made.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Wire {
     pub(crate) source: Source,
@@ -173,8 +175,8 @@ pub(crate) struct Wire {
     pub(crate) guard: Guard,
     /// The stage it belongs to: it ends what it has begun when that is left.
     pub(crate) during: Option<(VarId, Text)>,
-    /// How often it may still be taken.
-    pub(crate) left: Option<u64>,
+    /// How often it may be taken.
+    pub(crate) times: Option<u64>,
     pub(crate) cooldown: Option<Cooldown>,
     pub(crate) delay: Option<Ticks>,
     pub(crate) busy: Busy,
@@ -182,8 +184,16 @@ pub(crate) struct Wire {
     pub(crate) store: u32,
     pub(crate) closure: u32,
     pub(crate) hot: u32,
-    pub(crate) refused: RefusalCounts,
     pub(crate) since: Tick,
+}
+
+/// What becomes of a wire with conditions, or with a sequence for a reaction.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct WireNow {
+    /// How often it was taken, if that is limited.
+    pub(crate) spent: u64,
+    pub(crate) cooled: Cooled,
+    pub(crate) refused: RefusalCounts,
     /// Its reactions that wait.
     pub(crate) runs: SmallVec<[WaitKey; 1]>,
     /// What it holds back until they have ended.
@@ -199,41 +209,44 @@ pub(crate) enum Guard {
     Rust(SmolStr),
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Cooldown {
     pub(crate) span: Ticks,
     pub(crate) per_who: bool,
-    /// When it may be taken again, by who; `None` stands for everybody together, and for a signal caused by
-    /// nobody. Sorted.
-    until: Vec<(Option<ObjectId>, Tick)>,
 }
 
 impl Cooldown {
-    pub(crate) fn new(span: Ticks, per_who: bool) -> Self {
-        Self { span, per_who, until: Vec::new() }
+    /// `None` stands for everybody together, and for a signal caused by nobody.
+    fn key(self, who: Option<ObjectId>) -> Option<ObjectId> {
+        who.filter(|_| self.per_who)
     }
+}
 
-    fn find(&self, who: Option<ObjectId>) -> Result<usize, usize> {
-        let key = who.filter(|_| self.per_who);
-        self.until.binary_search_by_key(&key, |(who, _)| *who)
+/// When a wire may be taken again, by who. Sorted.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Cooled(Vec<(Option<ObjectId>, Tick)>);
+
+impl Cooled {
+    fn find(&self, key: Option<ObjectId>) -> Result<usize, usize> {
+        self.0.binary_search_by_key(&key, |(who, _)| *who)
     }
 
     /// When it may be taken again, if that is not now.
-    pub(crate) fn cooling(&self, who: Option<ObjectId>, now: Tick) -> Option<Tick> {
-        let (_, until) = self.until[self.find(who).ok()?];
+    pub(crate) fn cooling(&self, cooldown: Cooldown, who: Option<ObjectId>, now: Tick) -> Option<Tick> {
+        let (_, until) = self.0[self.find(cooldown.key(who)).ok()?];
         Some(until).filter(|until| *until > now)
     }
 
-    pub(crate) fn start(&mut self, who: Option<ObjectId>, now: Tick) {
-        let until = now + self.span;
-        if let Ok(at) = self.find(who) {
-            self.until[at].1 = until;
+    pub(crate) fn start(&mut self, cooldown: Cooldown, who: Option<ObjectId>, now: Tick) {
+        let (key, until) = (cooldown.key(who), now + cooldown.span);
+        if let Ok(at) = self.find(key) {
+            self.0[at].1 = until;
             return;
         }
         // Those who may come again need not be remembered.
-        self.until.retain(|(_, until)| *until > now);
-        let at = self.find(who).unwrap_or_else(|at| at);
-        self.until.insert(at, (who.filter(|_| self.per_who), until));
+        self.0.retain(|(_, until)| *until > now);
+        let at = self.find(key).unwrap_or_else(|at| at);
+        self.0.insert(at, (key, until));
     }
 }
 
@@ -290,6 +303,8 @@ pub struct WireCounts {
 pub(crate) struct Wires {
     info: Slots<WireId, Wire>,
     hot: Vec<Hot>,
+    /// For each of `hot`.
+    now: Chunks<WireNow>,
     free: Vec<u32>,
     last_number: u64,
     /// Counts up whenever a wire falls asleep, wakes, is cut or is made.
@@ -311,9 +326,13 @@ impl Wires {
         let hot = Hot { flags, taken: 0 };
         let at = if let Some(at) = self.free.pop() {
             self.hot[at as usize] = hot;
+            if let Some(now) = self.now.get_mut(at as usize) {
+                *now = WireNow::default();
+            }
             at
         } else {
             self.hot.push(hot);
+            self.now.push(WireNow::default());
             u32::try_from(self.hot.len() - 1).unwrap_or(u32::MAX)
         };
         let wire = make(self.last_number, at);
@@ -358,6 +377,15 @@ impl Wires {
         self.info.get(id)
     }
 
+    /// What became of it so far.
+    pub(crate) fn now(&self, id: WireId) -> Option<&WireNow> {
+        self.now.get(self.info.get(id)?.hot as usize)
+    }
+
+    pub(crate) fn now_mut(&mut self, id: WireId) -> Option<&mut WireNow> {
+        self.now.get_mut(self.info.get(id)?.hot as usize)
+    }
+
     pub(crate) fn get_mut(&mut self, id: WireId) -> Option<&mut Wire> {
         self.info.get_mut(id)
     }
@@ -386,7 +414,8 @@ impl Wires {
 
     /// Whether every wire has its hot half. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
-        self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
+        self.now.len() == self.hot.len()
+            && self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
             && self.free.iter().all(|at| (*at as usize) < self.hot.len())
     }
 

@@ -746,7 +746,7 @@ fn every_kind_says_what_it_is() {
 // ---- A part of a game's own.
 
 /// Winds itself up each time it is told to, and unwinds by one a second.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 struct Spring(i64);
 
 const SPRING: PartKind = PartKind {

@@ -6,8 +6,8 @@ mod statement;
 use std::fmt::Write;
 
 use crate::model::{
-    Atom, Bind, Declaration, ExprKind, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player,
-    Playtest, SecondsValue, Spot, Step, Task, TypeRef, Use, Var, Wire,
+    Atom, Bind, Declaration, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player, Playtest,
+    SecondsValue, Spot, Step, Task, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -63,9 +63,11 @@ fn ty(ty: &TypeRef) -> String {
 fn atoms(all: &[Atom]) -> String {
     let atom = |atom: &Atom| match atom {
         Atom::Word(word) => word.text.to_string(),
-        // Without parentheses a name would be a word again.
-        Atom::Value(value) if matches!(value.kind, ExprKind::Name(_)) => format!("({})", expr::text(value)),
-        Atom::Value(value) => expr::atom(value),
+        Atom::Value(value) => {
+            let text = expr::atom(value);
+            // Without parentheses what begins with a word would be a word of the part again.
+            if text.starts_with(|c: char| c.is_alphabetic() || c == '_') { format!("({text})") } else { text }
+        }
         Atom::Group(group) => format!("{{ {} }}", atoms(group)),
     };
     all.iter().map(atom).collect::<Vec<_>>().join(" ")

@@ -312,6 +312,20 @@ fn every_text_that_is_accepted_goes_to_json_and_back() {
         "on ready { var a = \"a\"; or = 2; a = \"b\"; over = 3; of = 4 }\n".to_owned(),
     ];
     texts.push(format!("var a: boolean = {}true\n", "not ".repeat(90)));
+    for signed in ["1", "1.5", "#99999f", "(1, 2, 3)", "level", "2s"] {
+        texts.push(format!("var level: number = 0\nvar a: number = 1 {}{signed}\n", "-".repeat(80)));
+    }
+    // Whom a command is for stands in parentheses where it would run into what is said with it.
+    let commands = "task one {\n  swing laps of gate.opened, l(level) over 2s\n  open (nearest gate to who) over 2s\n  open (1)\n  open (-level)\n  open (\"a\")\n  open (1, 2, 3)\n  open sqrt(2)\n}\n";
+    assert!(to_json(commands).is_ok());
+    texts.push(commands.to_owned());
+    // What begins with a word is no word of a part.
+    for value in ["min(1, 2)", "count(gate)", "distance(p, q)", "level", "true", "coins of who", "not level"]
+    {
+        let text = format!("object post {{\n  zone {{ ball ({value}) }}\n}}\n");
+        assert!(to_json(&text).is_ok(), "{text}");
+        texts.push(text);
+    }
     for text in texts {
         let Ok(json) = to_json(&text) else { continue };
         let back = from_json(&json).unwrap_or_else(|error| panic!("{error}: {text}"));

@@ -16,7 +16,8 @@ use thiserror::Error as ThisError;
 pub use value::Remembered;
 
 use crate::{
-    clock::TickRate, geometry::Pose, object::Object, part::Part, scene::SceneId, state::State, value::Text,
+    clock::TickRate, geometry::Pose, object::Object, part::Part, scene::SceneId, shared::Shared,
+    state::State, value::Text,
 };
 
 /// Names and what is remembered under each, in the order things were made.
@@ -215,9 +216,9 @@ pub enum Misfit {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Memory {
     /// Scenes that are not loaded.
-    pub(crate) scenes: ByName<SceneMemory>,
+    pub(crate) scenes: Shared<ByName<SceneMemory>>,
     /// Things that are to be remembered and have ended, by their scenes.
-    pub(crate) gone: ByName<BTreeSet<Text>>,
+    pub(crate) gone: Shared<ByName<BTreeSet<Text>>>,
     /// A scene is ending: what ends with it is not gone for good.
     #[serde(skip)]
     pub(crate) quiet: bool,
@@ -235,7 +236,7 @@ impl State {
         };
         if !self.memory.quiet {
             let (scene, name) = (self.scene_word(object.home), object.name.clone());
-            self.memory.gone.entry(scene).or_default().insert(name);
+            self.memory.gone.edit().entry(scene).or_default().insert(name);
         }
     }
 
@@ -243,7 +244,7 @@ impl State {
     pub(crate) fn put_in_memory(&mut self, scene: SceneId) {
         let remembered = self.remember(Some(scene));
         let name = self.scene_word(Some(scene));
-        self.memory.scenes.insert(name, remembered);
+        self.memory.scenes.edit().insert(name, remembered);
     }
 
     /// What is to be remembered of a scene that is loaded, or of what belongs to none.

@@ -27,7 +27,7 @@ impl State {
         let name = self.scene_word(Some(scene));
         // What was taken along may have ended elsewhere since.
         let gone = self.memory.gone.get(&name).cloned().unwrap_or_default();
-        let memory = self.memory.scenes.shift_remove(&name);
+        let memory = self.memory.scenes.edit().shift_remove(&name);
         let ended = gone.iter().filter(|name| {
             let id = self.find(name).and_then(|id| self.objects.get(id));
             id.is_some_and(|object| object.remembered && object.home == Some(scene))
@@ -179,7 +179,7 @@ impl State {
             };
             if memory.gone {
                 let scene = self.scene_word(scene);
-                self.memory.gone.entry(scene).or_default().insert(name.clone());
+                self.memory.gone.edit().entry(scene).or_default().insert(name.clone());
                 self.destroy(id, Doing::default()).ok();
                 continue;
             }
@@ -366,7 +366,7 @@ impl<G: 'static> World<G> {
                     if memory.objects.values().any(|object| !object.gone && object.scene.is_some()) {
                         away.push(scene);
                     }
-                    state.memory.scenes.insert(name.clone(), memory.clone());
+                    state.memory.scenes.edit().insert(name.clone(), memory.clone());
                 }
                 None => misfits.push(unknown("a scene", name)),
             }

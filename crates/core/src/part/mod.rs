@@ -31,6 +31,7 @@ mod zone;
 
 use std::{any::Any, fmt};
 
+use dyn_clone::DynClone;
 use slotmap::new_key_type;
 
 pub use blend::{Blend, BlendHandle, Blended};
@@ -49,7 +50,7 @@ pub use region::{Pulse, Region, Touched, shape_from};
 pub use setting::{Setting, SettingType, SettingValue, Settings, Span};
 pub use shake::{Shake, ShakeHandle, Shaken};
 pub use stages::{Stages, StagesHandle};
-pub(crate) use store::{Parts, Places, SavedParts, Slot};
+pub(crate) use store::{Parts, PartsThen, Places, Slot};
 pub use switch::{Switch, SwitchHandle};
 pub use tally::{Counted, Tally, TallyHandle};
 pub use teleporter::{Teleporter, TeleporterHandle};
@@ -77,7 +78,9 @@ pub enum Activity {
 }
 
 /// A behaviour an object can have.
-pub trait Part: fmt::Debug + Any {
+///
+/// A part is data that can be cloned: snapshots share it with the world until it is called, and then it is cloned.
+pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     /// What kind of part it is: the same for all parts of its type.
     fn kind(&self) -> &'static PartKind;
 

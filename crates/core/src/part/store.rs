@@ -1,10 +1,9 @@
 //! All parts of a world: where each belongs, which of them move, and how they are saved.
 
-use std::collections::BTreeSet;
+use std::{borrow::Cow, collections::BTreeSet, sync::Arc};
 
-use indexmap::IndexMap;
-use serde::{Deserialize, Serialize};
-use slotmap::SecondaryMap;
+use indexmap::{IndexMap, IndexSet};
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
@@ -12,10 +11,12 @@ use super::{Activity, Args, Item, Part, PartCx, PartId, PartKind};
 use crate::{
     alarm::Alarm,
     bus::Doing,
+    chunks::Chunks,
     error::Error,
     object::ObjectId,
+    shared::Shared,
     signal::SignalId,
-    slots::Slots,
+    slots::{Slots, place_of},
     space::{Shape, ZoneKey},
     state::State,
     value::{Text, Value},
@@ -56,7 +57,7 @@ impl Slot {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Places {
     slots: Slots<PartId, Slot>,
-    moving: BTreeSet<((u32, u32), PartId)>,
+    moving: Shared<BTreeSet<((u32, u32), PartId)>>,
     last_number: u32,
 }
 
@@ -70,14 +71,92 @@ pub(crate) struct SavedParts {
 }
 
 /// A part that was made for a snapshot, and where it goes.
-type Made = (PartId, Box<dyn Part>);
+type Made = (PartId, Arc<dyn Part>);
+
+/// A part as it behaves; one that is being called is out of its place. Shared with snapshots until it is called.
+#[derive(Clone, Debug)]
+pub(crate) struct Behaviour {
+    id: PartId,
+    part: Option<Arc<dyn Part>>,
+}
+
+/// The behaviours of all parts, by the places of their ids.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Behaviours(Chunks<Option<Behaviour>>);
+
+impl Behaviours {
+    fn get(&self, id: PartId) -> Option<&dyn Part> {
+        let behaviour = self.0.get(place_of(id))?.as_ref().filter(|behaviour| behaviour.id == id)?;
+        behaviour.part.as_deref()
+    }
+
+    fn part_mut(&mut self, id: PartId) -> Option<&mut Option<Arc<dyn Part>>> {
+        let behaviour = self.0.get_mut(place_of(id))?.as_mut().filter(|behaviour| behaviour.id == id)?;
+        Some(&mut behaviour.part)
+    }
+
+    fn get_mut(&mut self, id: PartId) -> Option<&mut dyn Part> {
+        self.part_mut(id)?.as_mut().map(dyn_clone::arc_make_mut)
+    }
+
+    fn insert(&mut self, id: PartId, part: Arc<dyn Part>) {
+        let place = place_of(id);
+        while self.0.len() <= place {
+            self.0.push(None);
+        }
+        if let Some(at) = self.0.get_mut(place) {
+            *at = Some(Behaviour { id, part: Some(part) });
+        }
+    }
+
+    fn remove(&mut self, id: PartId) -> Option<Arc<dyn Part>> {
+        let part = self.part_mut(id)?.take();
+        if let Some(at) = self.0.get_mut(place_of(id)) {
+            *at = None;
+        }
+        part
+    }
+
+    fn iter(&self) -> impl Iterator<Item = (PartId, &dyn Part)> {
+        let all = self.0.iter().flatten();
+        all.filter_map(|behaviour| Some((behaviour.id, behaviour.part.as_deref()?)))
+    }
+}
+
+/// The parts of a snapshot: shared with the world while both are in memory, data otherwise.
+#[derive(Clone, Debug)]
+pub(crate) enum PartsThen {
+    Shared(Behaviours),
+    Saved(SavedParts),
+}
+
+impl PartsThen {
+    /// The parts as data.
+    pub(crate) fn saved(&self) -> Cow<'_, SavedParts> {
+        match self {
+            Self::Shared(parts) => Cow::Owned(SavedParts::of(parts)),
+            Self::Saved(saved) => Cow::Borrowed(saved),
+        }
+    }
+}
+
+impl Serialize for PartsThen {
+    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        self.saved().serialize(to)
+    }
+}
+
+impl<'de> Deserialize<'de> for PartsThen {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        SavedParts::deserialize(from).map(Self::Saved)
+    }
+}
 
 /// All parts.
 #[derive(Debug, Default)]
 pub(crate) struct Parts {
     pub(crate) places: Places,
-    /// One that is being called is out of its place.
-    behaviours: SecondaryMap<PartId, Option<Box<dyn Part>>>,
+    pub(crate) behaviours: Behaviours,
     /// The kinds there were so far, for parts that come back with a snapshot.
     kinds: IndexMap<&'static str, &'static PartKind>,
     /// Kept to spare an allocation per tick.
@@ -89,9 +168,14 @@ impl Parts {
         self.places.slots.get(id)
     }
 
+    /// The part whose id has that place.
+    pub(crate) fn id_at(&self, place: u32) -> Option<PartId> {
+        self.places.slots.key_at(place as usize)
+    }
+
     /// The part itself.
     pub(crate) fn part(&self, id: PartId) -> Option<&dyn Part> {
-        self.behaviours.get(id)?.as_deref()
+        self.behaviours.get(id)
     }
 
     /// The state a part is in.
@@ -149,7 +233,7 @@ impl Parts {
             doing: Doing::default(),
         };
         let id = places.slots.insert(slot);
-        self.behaviours.insert(id, Some(part));
+        self.behaviours.insert(id, part.into());
         id
     }
 
@@ -161,7 +245,7 @@ impl Parts {
 
     /// Gives a part another shape; false if it has none.
     pub(crate) fn reshape(&mut self, id: PartId, shape: &Shape) -> bool {
-        self.behaviours.get_mut(id).and_then(Option::as_mut).is_some_and(|part| part.reshape(shape))
+        self.behaviours.get_mut(id).is_some_and(|part| part.reshape(shape))
     }
 
     pub(crate) fn set_vars(&mut self, id: PartId, vars: SmallVec<[VarId; 2]>) {
@@ -179,8 +263,10 @@ impl Parts {
     /// Ends a part, and says what kind it was.
     pub(crate) fn remove(&mut self, id: PartId) -> Option<&'static PartKind> {
         let slot = self.places.slots.remove(id)?;
-        self.places.moving.remove(&(slot.rank, id));
-        self.behaviours.remove(id).flatten().map(|part| part.kind())
+        if self.places.moving.contains(&(slot.rank, id)) {
+            self.places.moving.edit().remove(&(slot.rank, id));
+        }
+        self.behaviours.remove(id).map(|part| part.kind())
     }
 
     pub(crate) fn get_mut(&mut self, id: PartId) -> Option<&mut Slot> {
@@ -192,23 +278,21 @@ impl Parts {
     }
 
     /// Takes a part out of its place to be called.
-    fn take(&mut self, id: PartId) -> Option<Box<dyn Part>> {
-        self.behaviours.get_mut(id)?.take()
+    fn take(&mut self, id: PartId) -> Option<Arc<dyn Part>> {
+        self.behaviours.part_mut(id)?.take()
     }
 
     /// Puts it back, unless it has ended meanwhile.
-    fn put_back(&mut self, id: PartId, part: Box<dyn Part>) {
-        if let Some(place) = self.behaviours.get_mut(id) {
+    fn put_back(&mut self, id: PartId, part: Arc<dyn Part>) {
+        if let Some(place) = self.behaviours.part_mut(id) {
             *place = Some(part);
         }
     }
 
     /// An item is in its carrier's hand, or no more.
     pub(super) fn put_in_hand(&mut self, id: PartId, on: bool) {
-        let part = self.behaviours.get_mut(id).and_then(Option::as_mut);
-        if let Some(item) =
-            part.and_then(|part| (&mut **part as &mut dyn std::any::Any).downcast_mut::<Item>())
-        {
+        let part = self.behaviours.get_mut(id);
+        if let Some(item) = part.and_then(|part| (part as &mut dyn std::any::Any).downcast_mut::<Item>()) {
             item.in_hand = on;
         }
     }
@@ -218,27 +302,12 @@ impl Parts {
         match doing {
             Some(doing) => {
                 slot.doing = Doing { by: None, ..doing.later() };
-                self.places.moving.insert((slot.rank, id));
+                self.places.moving.edit().insert((slot.rank, id));
             }
             None => {
-                self.places.moving.remove(&(slot.rank, id));
+                self.places.moving.edit().remove(&(slot.rank, id));
             }
         }
-    }
-
-    /// All parts as data.
-    pub(crate) fn save(&self) -> SavedParts {
-        let kinds = self.kinds.keys().map(|name| SmolStr::new_static(name)).collect();
-        let mut saved = SavedParts { kinds, ..SavedParts::default() };
-        for (id, part) in &self.behaviours {
-            let Some(part) = part else { continue };
-            let kind = self.kinds.get_index_of(part.kind().name).unwrap_or(usize::MAX);
-            let first = saved.values.len();
-            part.save(&mut saved.values);
-            let number = |number| u32::try_from(number).unwrap_or(u32::MAX);
-            saved.parts.push((id, number(kind), number(first)));
-        }
-        saved
     }
 
     /// Makes the parts of a snapshot, without putting them in place yet. A part that is here already and of the
@@ -256,7 +325,7 @@ impl Parts {
                 return Err(mismatch(format!("a {name} cannot read what was saved of it")));
             }
             if self.part(*id).is_none_or(|here| here.kind().name != name) {
-                made.push((*id, part));
+                made.push((*id, part.into()));
             }
         }
         Ok(made)
@@ -265,12 +334,16 @@ impl Parts {
     /// Goes back to what was saved, with the parts that were made for it.
     pub(crate) fn load(&mut self, places: Places, saved: &SavedParts, made: Vec<Made>) {
         self.places = places;
-        self.behaviours.retain(|id, _| self.places.slots.contains_key(id));
+        let here = self.behaviours.iter().map(|(id, _)| id);
+        let gone: Vec<_> = here.filter(|id| !self.places.slots.contains_key(*id)).collect();
+        for id in gone {
+            self.behaviours.remove(id);
+        }
         for (id, part) in made {
-            self.behaviours.insert(id, Some(part));
+            self.behaviours.insert(id, part);
         }
         for (index, (id, ..)) in saved.parts.iter().enumerate() {
-            if let Some(part) = self.behaviours.get_mut(*id).and_then(Option::as_mut) {
+            if let Some(part) = self.behaviours.get_mut(*id) {
                 // It was tried out on a blank part before.
                 part.load(saved.values_of(index));
             }
@@ -279,6 +352,20 @@ impl Parts {
 }
 
 impl SavedParts {
+    fn of(parts: &Behaviours) -> Self {
+        let mut kinds = IndexSet::new();
+        let mut saved = Self::default();
+        for (id, part) in parts.iter() {
+            let (kind, _) = kinds.insert_full(part.kind().name);
+            let first = saved.values.len();
+            part.save(&mut saved.values);
+            let number = |number| u32::try_from(number).unwrap_or(u32::MAX);
+            saved.parts.push((id, number(kind), number(first)));
+        }
+        saved.kinds = kinds.into_iter().map(SmolStr::new_static).collect();
+        saved
+    }
+
     fn values_of(&self, index: usize) -> &[Value] {
         let first = |index: usize| self.parts.get(index).map(|(.., first)| *first as usize);
         let end = first(index + 1).unwrap_or(self.values.len());
@@ -340,9 +427,10 @@ impl State {
         let object = self.parts.get(id)?.object;
         let mut part = self.parts.take(id)?;
         let mut cx = PartCx { state: self, part: id, object, args, doing, woken: false };
-        let told = tell(&mut *part, &mut cx);
+        let told = tell(dyn_clone::arc_make_mut(&mut part), &mut cx);
         let (woken, doing) = (cx.woken, cx.doing);
         self.parts.put_back(id, part);
+        self.review_reach(id);
         if woken {
             self.parts.set_moving(id, Some(doing));
         }

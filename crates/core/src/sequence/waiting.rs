@@ -8,12 +8,13 @@ use super::Run;
 use crate::{
     bus::Doing,
     clock::{Tick, Ticks},
+    shared::Shared,
     signal::SignalId,
     state::State,
     trace::Event,
     value::Values,
     watch::Watcher,
-    wire::{ASLEEP, CUT, WireId},
+    wire::{ASLEEP, CUT, WireId, WireNow},
 };
 
 /// When a reaction goes on at the latest, and the order of waiting among those that go on in one tick.
@@ -26,8 +27,8 @@ const NEVER: Tick = Tick(u64::MAX);
 /// that has not begun, so its next statement is the first.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Waiting {
-    #[serde(with = "crate::pairs")]
-    by_due: BTreeMap<WaitKey, Run>,
+    #[serde(with = "crate::shared::pairs")]
+    by_due: Shared<BTreeMap<WaitKey, Arc<Run>>>,
     last_number: u64,
 }
 
@@ -40,7 +41,7 @@ impl Waiting {
 
     fn insert(&mut self, due: Tick, run: Run) -> WaitKey {
         let key = (due, self.next_number());
-        self.by_due.insert(key, run);
+        self.by_due.edit().insert(key, Arc::new(run));
         key
     }
 
@@ -51,7 +52,7 @@ impl Waiting {
 
     /// Whether every sequence keeps its values where it says. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
-        self.by_due.values().all(Run::is_sound)
+        self.by_due.values().all(|run| run.is_sound())
     }
 
     pub(crate) fn len(&self) -> usize {
@@ -114,15 +115,15 @@ impl State {
         run.since = self.clock.now;
         let wire = run.wire;
         let key = self.waiting.insert(due, run);
-        if let Some(wire) = self.wires.get_mut(wire) {
+        if let Some(wire) = self.wires.now_mut(wire) {
             wire.runs.push(key);
         }
         key
     }
 
     fn take_out(&mut self, key: WaitKey) -> Option<Run> {
-        let run = self.waiting.by_due.remove(&key)?;
-        if let Some(wire) = self.wires.get_mut(run.wire) {
+        let run = Arc::unwrap_or_clone(self.waiting.by_due.edit().remove(&key)?);
+        if let Some(wire) = self.wires.now_mut(run.wire) {
             wire.runs.retain(|other| *other != key);
         }
         let reads = self.wait_depends_on(&run);
@@ -134,7 +135,7 @@ impl State {
 
     /// Takes the reactions of a wire out that wait, with when they would have gone on and in which order.
     pub(crate) fn put_to_sleep(&mut self, wire: WireId) -> Vec<(WaitKey, Run)> {
-        let keys = self.wires.get(wire).map(|wire| wire.runs.to_vec()).unwrap_or_default();
+        let keys = self.wires.now(wire).map(|wire| wire.runs.to_vec()).unwrap_or_default();
         keys.into_iter().filter_map(|key| Some((key, self.take_out(key)?))).collect()
     }
 
@@ -144,8 +145,8 @@ impl State {
         let since = run.since;
         let reads = self.wait_depends_on(&run);
         let key = self.put_away(run, due);
-        if let Some(run) = self.waiting.by_due.get_mut(&key) {
-            run.since = since;
+        if let Some(run) = self.waiting.by_due.edit().get_mut(&key) {
+            Arc::make_mut(run).since = since;
         }
         if !reads.is_empty() {
             self.bus.watches.watch(Watcher::Wait(key), reads);
@@ -156,7 +157,7 @@ impl State {
     /// The next reaction that goes on because its time has come.
     pub(crate) fn next_due(&mut self) -> Option<Run> {
         let key = self.waiting.first_due(self.clock.now)?;
-        let run = self.waiting.by_due.get(&key)?.clone();
+        let run = Arc::clone(self.waiting.by_due.get(&key)?);
         let (holds, late) = self.wait_is_over(&run);
         let mut run = self.take_out(key)?;
         if !holds {
@@ -172,7 +173,7 @@ impl State {
 
     /// The reaction that waits under that key, if what it waits for has come to hold.
     pub(crate) fn next_fulfilled(&mut self, key: WaitKey) -> Option<Run> {
-        let run = self.waiting.by_due.get(&key)?.clone();
+        let run = Arc::clone(self.waiting.by_due.get(&key)?);
         if !self.wait_is_over(&run).0 {
             return None;
         }
@@ -188,7 +189,10 @@ impl State {
 
     /// Gives up the reactions of a wire that wait: for a new one, or because nobody hears the wire any more.
     pub(crate) fn drop_runs(&mut self, wire: WireId, restarted: bool, doing: Doing) {
-        let runs = self.wires.get_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
+        if self.wires.now(wire).is_none_or(|wire| wire.runs.is_empty()) {
+            return;
+        }
+        let runs = self.wires.now_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
         for key in runs {
             if self.take_out(key).is_some() {
                 self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
@@ -198,7 +202,7 @@ impl State {
 
     /// Those reactions of a wire that wait and go back to whom is meant.
     pub(crate) fn runs_where(&self, wire: WireId, is_meant: impl Fn(&Doing) -> bool) -> Vec<WaitKey> {
-        let runs = self.wires.get(wire).map_or(&[][..], |wire| &wire.runs);
+        let runs = self.wires.now(wire).map_or(&[][..], |wire| &wire.runs);
         let meant = |key: &&WaitKey| self.waiting.by_due.get(key).is_some_and(|run| is_meant(&run.doing));
         runs.iter().filter(meant).copied().collect()
     }
@@ -214,9 +218,10 @@ impl State {
 
     /// Begins what a wire has held back, as far as it is no longer busy.
     pub(crate) fn begin_held(&mut self, wire: WireId) {
-        while let Some(info) = self.wires.get_mut(wire)
-            && info.runs.is_empty()
-            && let Some((signal, values, doing)) = info.held.pop_front()
+        let next = |now: &WireNow| now.runs.is_empty() && !now.held.is_empty();
+        while self.wires.now(wire).is_some_and(next)
+            && let Some(now) = self.wires.now_mut(wire)
+            && let Some((signal, values, doing)) = now.held.pop_front()
         {
             self.begin(wire, signal, values, doing.later());
         }

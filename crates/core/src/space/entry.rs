@@ -164,9 +164,7 @@ impl<Z> ZoneEntry<Z> {
 
     /// Bodies of general shape ask for it.
     pub(super) fn make_general(&mut self) {
-        if self.cache.general.is_empty() {
-            self.cache.general = self.cache.placed.iter().map(Placed::general).collect();
-        }
+        self.cache.general = self.cache.placed.iter().map(Placed::general).collect();
     }
 
     fn members(&self) -> impl Iterator<Item = Seen<'_>> {

@@ -6,11 +6,12 @@ use super::{
     levels::Levels,
     tracker::{BodyKey, ZoneKey},
 };
+use crate::shared::Shared;
 
 /// The grids, and who must be looked at.
-#[derive(Clone, Debug, Default)]
+#[derive(Debug, Default)]
 pub(super) struct Index {
-    pub(super) settled: Levels,
+    pub(super) settled: Shared<Levels>,
     /// Counts the zones that were put into the grids: how far bodies can go must be found anew.
     pub(super) version: u32,
     /// Zones that must be looked at or have moved lately; they are not in the grids.
@@ -29,12 +30,25 @@ pub(super) struct Index {
     pub(super) stamp: u32,
 }
 
+impl Clone for Index {
+    /// What is made again in every step is left out.
+    fn clone(&self) -> Self {
+        Self {
+            settled: self.settled.clone(),
+            version: self.version,
+            restless: self.restless.clone(),
+            queue: self.queue.clone(),
+            ..Self::default()
+        }
+    }
+}
+
 impl Index {
     /// A zone that is at rest goes into the grids.
     pub(super) fn settle<Z>(&mut self, entry: &mut ZoneEntry<Z>, key: ZoneKey) {
         entry.cache.restless = false;
         if let Some(bounds) = entry.cache.bounds {
-            self.settled.insert(key.0, bounds);
+            self.settled.edit().insert(key.0, bounds);
             self.version = self.version.wrapping_add(1);
             entry.cache.settled = Some(bounds);
             entry.cache.seen = Some(bounds);

@@ -39,6 +39,8 @@ pub(crate) struct Levels {
     /// What each zone covers, by index, so that most of them are ruled out without a look at the zone itself. Kept
     /// together, since nearly every look needs a few.
     bounds: Vec<Bounds>,
+    /// Where each zone stands in the list of its grid, by index, so that it can be taken out without a search.
+    places: Vec<u32>,
 }
 
 /// A cell: three whole numbers.
@@ -104,6 +106,23 @@ fn count_cells((first, last): (Cell, Cell)) -> f64 {
     along(0) * along(1) * along(2)
 }
 
+/// Puts a zone at the end of a list, and notes where it stands.
+fn append(list: &mut Vec<u32>, zone: u32, places: &mut [u32]) {
+    places[zone as usize] = u32::try_from(list.len()).unwrap_or(u32::MAX);
+    list.push(zone);
+}
+
+/// Takes a zone out of a list; the last one takes its place.
+fn take(list: &mut Vec<u32>, zone: u32, places: &mut [u32]) {
+    let Some(place) = places.get(zone as usize).copied() else { return };
+    if list.get(place as usize) == Some(&zone) {
+        list.swap_remove(place as usize);
+        if let Some(moved) = list.get(place as usize) {
+            places[*moved as usize] = place;
+        }
+    }
+}
+
 impl Levels {
     /// The width of the cells for something of those bounds: twice a power of four, so that there are few grids.
     fn size_for(bounds: &Bounds) -> Option<f64> {
@@ -116,7 +135,10 @@ impl Levels {
         let index = zone as usize;
         self.bounds.resize(self.bounds.len().max(index + 1), Bounds::NOWHERE);
         self.bounds[index] = bounds;
-        let Some(size) = Self::size_for(&bounds) else { return self.everywhere.push(zone) };
+        self.places.resize(self.bounds.len(), 0);
+        let Some(size) = Self::size_for(&bounds) else {
+            return append(&mut self.everywhere, zone, &mut self.places);
+        };
         let index = match self.grids.binary_search_by(|level| level.size.total_cmp(&size)) {
             Ok(index) => index,
             Err(index) => {
@@ -125,7 +147,7 @@ impl Levels {
             }
         };
         let level = &mut self.grids[index];
-        level.all.push(zone);
+        append(&mut level.all, zone, &mut self.places);
         each_cell(level.listing(&bounds), |cell| {
             level.cells.entry(key(cell)).or_default().push(zone);
         });
@@ -133,15 +155,12 @@ impl Levels {
 
     /// Takes a zone out that was put in with those bounds.
     pub(crate) fn remove(&mut self, zone: u32, bounds: &Bounds) {
-        let take = |list: &mut Vec<u32>| {
-            if let Some(index) = list.iter().position(|other| *other == zone) {
-                list.swap_remove(index);
-            }
+        let Some(size) = Self::size_for(bounds) else {
+            return take(&mut self.everywhere, zone, &mut self.places);
         };
-        let Some(size) = Self::size_for(bounds) else { return take(&mut self.everywhere) };
         let place = self.grids.binary_search_by(|level| level.size.total_cmp(&size));
         let Some(level) = place.ok().and_then(|index| self.grids.get_mut(index)) else { return };
-        take(&mut level.all);
+        take(&mut level.all, zone, &mut self.places);
         each_cell(level.listing(bounds), |cell| {
             if let Some(list) = level.cells.get_mut(&key(cell))
                 && let Some(index) = list.iter().position(|other| *other == zone)

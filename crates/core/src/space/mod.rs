@@ -11,6 +11,7 @@ mod index;
 mod levels;
 mod placed;
 mod probe;
+mod reaches;
 mod reason;
 mod shape;
 mod step;
@@ -18,6 +19,7 @@ mod touch;
 mod tracker;
 
 pub use grid::{Cell, Cells, Grid, Numbering};
+pub(crate) use reaches::Reaches;
 pub use reason::Reason;
 pub use shape::Shape;
 pub(crate) use shape::direction;

@@ -11,6 +11,7 @@ use super::{
     touch::{Touch, Touches},
     tracker::{BodyKey, Tracker, ZoneKey},
 };
+use crate::chunks::Chunks;
 
 /// A zone that has not moved for so many steps is at rest.
 const QUIET: u8 = 8;
@@ -21,7 +22,7 @@ const STEPS: f64 = 6.0;
 /// How far a body is thought to be able to go is a little less than was found, for what rounding takes.
 const CAUTION: f64 = 0.999_999;
 
-impl<Z, B> Tracker<Z, B> {
+impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// Finds out who has come and who has gone since the last step. `now` is what presences are counted from; `admits`
     /// says whether a zone takes notice of a body at all.
     pub fn step(&mut self, now: u64, mut admits: impl FnMut(&Z, &B) -> bool, out: &mut Touches) {
@@ -31,24 +32,19 @@ impl<Z, B> Tracker<Z, B> {
         let news = index.gather(zones);
         let queue = std::mem::take(&mut index.queue);
         let steps_now = *steps;
-        let mut look = Look { zones, index, now, admits: &mut admits, out };
+        let mut look = Look { zones, bodies, index, now, admits: &mut admits, out };
         for key in &queue {
             let motion = &mut motions[key.0 as usize];
-            if let Some(Some(body)) = bodies.get_mut(key.0 as usize)
-                && motion.is(ENABLED)
-            {
-                look.at(*key, body, motion, motion.moved_in == steps_now, true);
+            if motion.is(ENABLED) {
+                look.at(*key, motion, motion.moved_in == steps_now, true);
             }
         }
         if !look.index.roaming.is_empty() {
             // Zones that move are near to anybody, at rest or not.
             for (key, motion) in (0..).zip(&mut *motions) {
                 let moved = motion.moved_in == steps_now;
-                if motion.flags & (ENABLED | HERE | QUEUED) == ENABLED | HERE
-                    && (moved || news)
-                    && let Some(Some(body)) = bodies.get_mut(key as usize)
-                {
-                    look.at(BodyKey(key), body, motion, moved, false);
+                if motion.flags & (ENABLED | HERE | QUEUED) == ENABLED | HERE && (moved || news) {
+                    look.at(BodyKey(key), motion, moved, false);
                 }
             }
         }
@@ -74,7 +70,7 @@ impl<Z, B> Tracker<Z, B> {
         for said in told.chunk_by(|one, two| (one.0, one.1) == (two.0, two.1)) {
             let (key, body_key, is) = said[said.len() - 1];
             let (Some(Some(zone)), Some(Some(body))) =
-                (self.zones.get_mut(key.0 as usize), self.bodies.get_mut(body_key.0 as usize))
+                (self.zones.get(key.0 as usize), self.bodies.get(body_key.0 as usize))
             else {
                 continue;
             };
@@ -92,15 +88,16 @@ impl<Z, B> Tracker<Z, B> {
                 order: (zone.number, body.number),
             };
             let said = |inside: bool| said.iter().any(|(.., said)| *said == inside);
-            if was && said(false) && zone.take_out(key, body) {
+            let Self { zones, bodies, .. } = &mut *self;
+            if was && said(false) && take_out(zones, bodies, key, body_key) {
                 out.left.push(touch);
             }
             if (was && said(false) && is) || (!was && said(true)) {
                 out.entered.push(touch);
-                zone.take_in(key, body_key, body, now);
+                take_in(zones, bodies, (key, body_key), now);
             }
             if !was && said(true) && !is {
-                zone.take_out(key, body);
+                take_out(zones, bodies, key, body_key);
                 out.crossed.push(touch);
             }
         }
@@ -130,7 +127,7 @@ impl<Z, B> Tracker<Z, B> {
 
 impl Index {
     /// Lists the zones that are not in the grids, with what they cover; true if one of them has news.
-    fn gather<Z>(&mut self, zones: &[Option<ZoneEntry<Z>>]) -> bool {
+    fn gather<Z>(&mut self, zones: &Chunks<Option<ZoneEntry<Z>>>) -> bool {
         self.roaming.clear();
         let mut news = false;
         for key in &self.restless {
@@ -150,21 +147,20 @@ impl Index {
 }
 
 /// What a step needs to look at one body.
-struct Look<'a, Z, A> {
-    zones: &'a mut [Option<ZoneEntry<Z>>],
+struct Look<'a, Z, B, A> {
+    zones: &'a mut Chunks<Option<ZoneEntry<Z>>>,
+    bodies: &'a mut Chunks<Option<BodyEntry<B>>>,
     index: &'a mut Index,
     now: u64,
     admits: &'a mut A,
     out: &'a mut Touches,
 }
 
-impl<Z, A> Look<'_, Z, A> {
+impl<Z: Clone, B: Clone, A: FnMut(&Z, &B) -> bool> Look<'_, Z, B, A> {
     /// Compares a body with the zones near it: all, or those that are not at rest; of these, if it stands still, those
     /// with news.
-    fn at<B>(&mut self, key: BodyKey, body: &mut BodyEntry<B>, motion: &mut Motion, moved: bool, all: bool)
-    where
-        A: FnMut(&Z, &B) -> bool,
-    {
+    fn at(&mut self, key: BodyKey, motion: &mut Motion, moved: bool, all: bool) {
+        let Some(Some(body)) = self.bodies.get(key.0 as usize) else { return };
         let to = motion.now;
         let from = if moved { motion.before } else { to };
         let (placed, fresh, sent) = (motion.is(PLACED), motion.is(FRESH), motion.is(SENT));
@@ -204,7 +200,11 @@ impl<Z, A> Look<'_, Z, A> {
         }
         let (stamps, found, zones) = (&mut index.stamps, &mut index.found, &*self.zones);
         let mut roaming = |zone: u32, bounds: &Bounds| {
-            let has_news = || zones[zone as usize].as_ref().is_some_and(|zone| zone.news != News::Nothing);
+            let has_news = || {
+                zones
+                    .get(zone as usize)
+                    .is_some_and(|zone| zone.as_ref().is_some_and(|zone| zone.news != News::Nothing))
+            };
             if bounds.meets(&region) && stamps[zone as usize] != stamp && (moved || fresh || has_news()) {
                 stamps[zone as usize] = stamp;
                 found.push(zone);
@@ -217,7 +217,8 @@ impl<Z, A> Look<'_, Z, A> {
         }
         // Who is inside a zone that is not near any more has left it.
         for zone in &body.inside {
-            let restless = || zones[zone.0 as usize].as_ref().is_some_and(|zone| zone.cache.restless);
+            let entry = || zones.get(zone.0 as usize)?.as_ref();
+            let restless = || entry().is_some_and(|zone| zone.cache.restless);
             if stamps[zone.0 as usize] != stamp && (all || (moved && restless())) {
                 found.push(zone.0);
             }
@@ -225,7 +226,7 @@ impl<Z, A> Look<'_, Z, A> {
         let found = std::mem::take(&mut index.found);
         let mut free = free.min(nearest.sqrt() - reach);
         for zone in &found {
-            let clearance = self.compare(ZoneKey(*zone), key, body, (from, to, placed, sent), free > 0.0);
+            let clearance = self.compare(ZoneKey(*zone), key, (from, to, placed, sent), free > 0.0);
             free = free.min(clearance);
         }
         self.index.found = found;
@@ -238,22 +239,30 @@ impl<Z, A> Look<'_, Z, A> {
         }
     }
 
+    /// Bodies of general shape ask for it.
+    fn make_general(&mut self, key: ZoneKey) {
+        let lacks = |zone: &ZoneEntry<Z>| zone.cache.general.is_empty();
+        if self.zones.get(key.0 as usize).is_some_and(|zone| zone.as_ref().is_some_and(lacks))
+            && let Some(Some(zone)) = self.zones.get_mut(key.0 as usize)
+        {
+            zone.make_general();
+        }
+    }
+
     /// Compares a body with one zone. How far it can go before that changes, if asked.
-    fn compare<B>(
+    fn compare(
         &mut self,
         key: ZoneKey,
         body_key: BodyKey,
-        body: &mut BodyEntry<B>,
         (from, to, placed, sent): (Vec3, Vec3, bool, bool),
         measured: bool,
-    ) -> f64
-    where
-        A: FnMut(&Z, &B) -> bool,
-    {
-        let Some(Some(zone)) = self.zones.get_mut(key.0 as usize) else { return 0.0 };
-        if matches!(body.probe.as_ref(), Some(Probe::General(_))) {
-            zone.make_general();
+    ) -> f64 {
+        let general = |body: &BodyEntry<B>| matches!(body.probe.as_ref(), Some(Probe::General(_)));
+        if self.bodies.get(body_key.0 as usize).is_some_and(|body| body.as_ref().is_some_and(general)) {
+            self.make_general(key);
         }
+        let Some(Some(body)) = self.bodies.get(body_key.0 as usize) else { return 0.0 };
+        let Some(Some(zone)) = self.zones.get(key.0 as usize) else { return 0.0 };
         let probe = body.probe.as_ref();
         let at: DVec3 = to.as_dvec3();
         let was = body.inside.contains(&key);
@@ -278,7 +287,7 @@ impl<Z, A> Look<'_, Z, A> {
         };
         if was {
             let admitted = (self.admits)(&zone.what, &body.what);
-            if !(inside && admitted) && zone.take_out(key, body) {
+            if !(inside && admitted) && take_out(self.zones, self.bodies, key, body_key) {
                 if !admitted {
                     touch.reason = Reason::NotAdmitted;
                 }
@@ -286,7 +295,7 @@ impl<Z, A> Look<'_, Z, A> {
             }
         } else if inside {
             if (self.admits)(&zone.what, &body.what) {
-                zone.take_in(key, body_key, body, self.now);
+                take_in(self.zones, self.bodies, (key, body_key), self.now);
                 if sent {
                     touch.reason = Reason::Sent;
                 }
@@ -305,18 +314,40 @@ impl<Z, A> Look<'_, Z, A> {
     }
 }
 
-impl<Z> ZoneEntry<Z> {
-    fn take_in<B>(&mut self, key: ZoneKey, body_key: BodyKey, body: &mut BodyEntry<B>, now: u64) {
-        if let Err(index) = self.find(body.number) {
-            let refused = self.guarded;
-            self.inside.insert(index, Presence { number: body.number, body: body_key, refused, since: now });
-            body.inside.push(key);
-        }
-    }
+type Zones<Z> = Chunks<Option<ZoneEntry<Z>>>;
+type Bodies<B> = Chunks<Option<BodyEntry<B>>>;
 
-    /// True if the body counted as inside.
-    fn take_out<B>(&mut self, key: ZoneKey, body: &mut BodyEntry<B>) -> bool {
-        body.inside.retain(|inside| *inside != key);
-        self.find(body.number).is_ok_and(|index| !self.inside.remove(index).refused)
+/// A body is inside a zone from now on.
+fn take_in<Z: Clone, B: Clone>(
+    zones: &mut Zones<Z>,
+    bodies: &mut Bodies<B>,
+    (key, body_key): (ZoneKey, BodyKey),
+    now: u64,
+) {
+    let (Some(Some(zone)), Some(Some(body))) =
+        (zones.get_mut(key.0 as usize), bodies.get_mut(body_key.0 as usize))
+    else {
+        return;
+    };
+    if let Err(index) = zone.find(body.number) {
+        let refused = zone.guarded;
+        zone.inside.insert(index, Presence { number: body.number, body: body_key, refused, since: now });
+        body.inside.push(key);
     }
+}
+
+/// A body is inside a zone no more; true if it counted.
+fn take_out<Z: Clone, B: Clone>(
+    zones: &mut Zones<Z>,
+    bodies: &mut Bodies<B>,
+    key: ZoneKey,
+    body_key: BodyKey,
+) -> bool {
+    let (Some(Some(zone)), Some(Some(body))) =
+        (zones.get_mut(key.0 as usize), bodies.get_mut(body_key.0 as usize))
+    else {
+        return false;
+    };
+    body.inside.retain(|inside| *inside != key);
+    zone.find(body.number).is_ok_and(|index| !zone.inside.remove(index).refused)
 }

@@ -14,7 +14,7 @@ use super::{
     shape::Shape,
     touch::Touch,
 };
-use crate::{error::Error, geometry::Pose};
+use crate::{chunks::Chunks, error::Error, geometry::Pose};
 
 /// A zone of a [`Tracker`].
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -51,9 +51,11 @@ pub struct BodyKey(pub(super) u32);
 /// ```
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Tracker<Z, B> {
-    pub(super) zones: Vec<Option<ZoneEntry<Z>>>,
+    #[serde(bound(serialize = "Z: Serialize", deserialize = "Z: Deserialize<'de> + Clone"))]
+    pub(super) zones: Chunks<Option<ZoneEntry<Z>>>,
     free_zones: Vec<u32>,
-    pub(super) bodies: Vec<Option<BodyEntry<B>>>,
+    #[serde(bound(serialize = "B: Serialize", deserialize = "B: Deserialize<'de> + Clone"))]
+    pub(super) bodies: Chunks<Option<BodyEntry<B>>>,
     free_bodies: Vec<u32>,
     /// For each of `bodies`.
     pub(super) motions: Vec<Motion>,
@@ -76,9 +78,9 @@ impl<Z, B> Tracker<Z, B> {
     /// One without zones and bodies.
     pub fn new() -> Self {
         Self {
-            zones: Vec::new(),
+            zones: Chunks::default(),
             free_zones: Vec::new(),
-            bodies: Vec::new(),
+            bodies: Chunks::default(),
             free_bodies: Vec::new(),
             motions: Vec::new(),
             steps: 1,
@@ -87,7 +89,9 @@ impl<Z, B> Tracker<Z, B> {
             index: Index::default(),
         }
     }
+}
 
+impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// Adds a zone. Without a shape, who is inside is [told](Self::tell).
     ///
     /// # Errors
@@ -270,10 +274,10 @@ impl<Z, B> Tracker<Z, B> {
 
     fn change(&mut self, zone: ZoneKey, pose: Pose, news: News) -> Result<(), Error> {
         check_place(pose.at)?;
-        let entry = self.zone_mut(zone)?;
-        if entry.pose == pose {
+        if self.zone_entry(zone).ok_or(Error::NoSuchPart)?.pose == pose {
             return Ok(());
         }
+        let entry = self.zone_mut(zone)?;
         entry.pose = pose;
         if matches!(entry.news, News::Nothing) || (entry.news == News::Moved && news == News::Placed) {
             entry.news = news;
@@ -333,8 +337,8 @@ impl<Z, B> Tracker<Z, B> {
     /// # Errors
     /// [`Error::NoSuchPart`] or [`Error::NoSuchObject`]; [`Error::NotTold`] for a zone that has a shape.
     pub fn tell(&mut self, zone: ZoneKey, body: BodyKey, inside: bool) -> Result<(), Error> {
-        self.body_mut(body)?;
-        if self.zone_mut(zone)?.shape.is_some() {
+        self.body_entry(body).ok_or(Error::NoSuchObject)?;
+        if self.zone_entry(zone).ok_or(Error::NoSuchPart)?.shape.is_some() {
             return Err(Error::NotTold);
         }
         self.told.push((zone, body, inside));
@@ -350,7 +354,7 @@ impl<Z, B> Tracker<Z, B> {
         let settled = entry.cache.settled.take();
         entry.cache.restless = false;
         if let Some(bounds) = settled {
-            self.index.settled.remove(zone.0, &bounds);
+            self.index.settled.edit().remove(zone.0, &bounds);
         }
         self.index.restless.retain(|restless| *restless != zone);
         let mut touches = Vec::new();
@@ -487,7 +491,7 @@ impl<Z, B> Tracker<Z, B> {
         }
         entry.cache.quiet = 0;
         if let Some(bounds) = entry.cache.settled.take() {
-            self.index.settled.remove(zone.0, &bounds);
+            self.index.settled.edit().remove(zone.0, &bounds);
         }
         if !entry.cache.restless {
             entry.cache.restless = true;
@@ -528,7 +532,7 @@ impl<Z, B> Tracker<Z, B> {
     /// Whether whoever is said to be inside a zone is there, and says so too. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
         let zones =
-            (0..).zip(&self.zones).filter_map(|(index, entry)| Some((ZoneKey(index), entry.as_ref()?)));
+            (0..).zip(self.zones.iter()).filter_map(|(index, entry)| Some((ZoneKey(index), entry.as_ref()?)));
         let mut known = 0;
         for (zone, entry) in zones {
             if !entry.inside.is_sorted_by(|one, two| one.number < two.number)
@@ -563,14 +567,14 @@ impl<Z, B> Tracker<Z, B> {
 }
 
 /// Whether each place that is listed as free is there, is empty, and is listed once.
-fn free<T>(listed: &[u32], all: &[Option<T>]) -> bool {
+fn free<T>(listed: &[u32], all: &Chunks<Option<T>>) -> bool {
     let mut places: Vec<_> = listed.to_vec();
     places.sort_unstable();
     let empty = |place: &u32| all.get(*place as usize).is_some_and(Option::is_none);
     places.iter().all(empty) && places.is_sorted_by(|one, two| one < two)
 }
 
-fn insert<T>(all: &mut Vec<Option<T>>, free: &mut Vec<u32>, entry: T) -> u32 {
+fn insert<T: Clone>(all: &mut Chunks<Option<T>>, free: &mut Vec<u32>, entry: T) -> u32 {
     let index = free.pop().unwrap_or_else(|| u32::try_from(all.len()).unwrap_or(u32::MAX));
     match all.get_mut(index as usize) {
         Some(place) => *place = Some(entry),

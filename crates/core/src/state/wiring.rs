@@ -82,14 +82,14 @@ impl State {
     pub fn delivered(&self, signal: impl Into<SignalId>) -> u64 {
         let signal = signal.into();
         let burst = if self.bus.delivering == Some(signal) { self.bus.burst } else { 0 };
-        self.bus.signals.lane(signal).map_or(0, |lane| lane.delivered + burst)
+        self.bus.signals.lane(signal).map_or(0, |_| self.bus.signals.delivered(signal) + burst)
     }
 
     /// How many wires hear a signal, the sleeping ones left out.
     pub fn listeners(&self, signal: impl Into<SignalId>) -> usize {
         let awake = |lane: &crate::signal::Lane| {
             let hears = |entry: &&Entry| self.wires.flags(entry.wire) & (ASLEEP | CUT) == 0;
-            lane.awake.iter().chain(&lane.asleep).filter(hears).count()
+            lane.wires.all().filter(hears).count()
         };
         self.bus.signals.lane(signal.into()).map_or(0, awake)
     }
@@ -170,11 +170,15 @@ impl State {
         let lent = |signal: &SignalId| {
             let absent = |entry: &Entry| entry.wire == wire;
             self.bus.delivering == Some(*signal)
-                && !self.bus.signals.lane(*signal).is_some_and(|lane| lane.asleep.iter().any(absent))
+                && !self.bus.signals.lane(*signal).is_some_and(|lane| lane.wires.asleep.iter().any(absent))
                 && !self.wires.joining.iter().any(|(other, _)| *other == wire)
         };
         let together = if info.source.signals().iter().any(lent) { self.bus.burst - 1 } else { 0 };
-        Ok(WireCounts { taken: hot.taken + together, refused: info.refused, since: info.since })
+        Ok(WireCounts {
+            taken: hot.taken + together,
+            refused: self.wires.now(wire).map(|now| now.refused).unwrap_or_default(),
+            since: info.since,
+        })
     }
 
     /// The rule's condition and where it was written.

@@ -223,7 +223,7 @@ impl State {
         };
         // A task runs only tasks that were declared before it.
         let mut tasks: Vec<bool> = Vec::new();
-        for task in &self.tasks {
+        for task in self.tasks.iter() {
             let leads = task.ops.iter().any(|op| {
                 let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
                 leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))

@@ -88,7 +88,7 @@ impl State {
         }
         if !asks.is_empty() {
             let asks = asks.into_iter().map(|(name, expr)| (SmolStr::new_static(name), expr));
-            self.asked.insert(id, asks.collect());
+            self.asked.edit().insert(id, asks.collect());
         }
         self.list_part(id, lists);
         if let Some(shape) = body {
@@ -149,7 +149,20 @@ impl State {
         let all = [&mut self.prompts, &mut self.pushes, &mut self.aimed];
         for (list, _) in all.into_iter().zip(lists).filter(|(_, on)| *on) {
             let index = list.partition_point(|other| rank(other) < rank(&id));
-            list.insert(index, id);
+            list.edit().insert(index, id);
+        }
+        if lists[0] {
+            self.set_reach(id);
+        }
+    }
+
+    /// Takes the parts that have ended off the lists.
+    pub(super) fn unlist_ended_parts(&mut self) {
+        let Self { parts, prompts, pushes, aimed, .. } = self;
+        for list in [prompts, pushes, aimed] {
+            if list.iter().any(|part| parts.get(*part).is_none()) {
+                list.edit().retain(|part| parts.get(*part).is_some());
+            }
         }
     }
 

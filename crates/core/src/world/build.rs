@@ -216,7 +216,7 @@ impl<G: 'static> World<G> {
         let ops = compile(steps.as_ref(), &mut self.state)?;
         let task = Task { name: name.into(), values, ops, scene, ended: false };
         let places = self.state.scenes.current_mut().map(|scene| &mut scene.tasks);
-        Ok(TaskId(Places::put(places, &mut self.state.tasks, task)))
+        Ok(TaskId(Places::put(places, self.state.tasks.edit(), task)))
     }
 
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
@@ -277,7 +277,7 @@ impl<G: 'static> World<G> {
     /// Notes what the world is made of: a name, and a number that stands for its contents. A snapshot is taken only by a
     /// world made of the same.
     pub fn made_of(&mut self, what: &str, contents: u64) {
-        self.state.made_of.insert(what.into(), contents);
+        self.state.made_of.edit().insert(what.into(), contents);
     }
 
     /// Whether [`made_of`](Self::made_of) was told of that before, and with which contents.
@@ -351,6 +351,7 @@ impl<G: 'static> World<G> {
         let asked = self
             .state
             .asked
+            .edit()
             .get_mut(&part)
             .and_then(|asked| asked.iter_mut().find(|(name, _)| name == setting));
         let unknown = || Error::UnknownName { kind: "a setting that is worked out", found: setting.into() };
@@ -370,6 +371,6 @@ impl<G: 'static> World<G> {
         let scene = self.state.scenes.current;
         let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0 };
         let places = self.state.scenes.current_mut().map(|scene| &mut scene.rules);
-        RuleId(Places::put(places, &mut self.state.rules, rule))
+        RuleId(Places::put(places, self.state.rules.edit(), rule))
     }
 }

@@ -152,7 +152,7 @@ impl<G: 'static> Stores<G> {
             // No closure was ever wired to this payload type: sequences are all there can be.
             let lent = state.lend(emission.signal);
             Store::<G, Values>::default().call_each(state, game, fresh, &emission, &values, &lent);
-            state.take_back(emission.signal, lent);
+            state.take_back(emission.signal, &lent);
         }
     }
 
@@ -195,7 +195,7 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
             }
         }
         state.bus.payloads.give_back(store, payloads);
-        state.take_back(signal, lent);
+        state.take_back(signal, &lent);
     }
 
     fn run_late(
@@ -261,10 +261,10 @@ impl<G, T: Payload> Store<G, T> {
             let Emission { who, arrived, .. } = emission;
             let record = if TRACED { cx.state.note_delivery(&emission, &payload, lent) } else { None };
             (cx.doing.who, cx.doing.arrived) = (who, arrived);
-            for (at, entry) in lent.wires.iter().enumerate() {
+            for (at, entry) in lent.list.awake.iter().enumerate() {
                 if cx.state.wires.disturbed != lent.disturbed {
                     // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
-                    for entry in &lent.wires[..at] {
+                    for entry in &lent.list.awake[..at] {
                         cx.state.wires.hot_at(entry.hot).taken += 1;
                     }
                     return self.call_from(cx, game, &payload, lent, at, record);
@@ -320,7 +320,7 @@ impl<G, T: Payload> Store<G, T> {
         let mut counts = Counts { taken: from as u64, refused: 0 };
         // Made once, when the first wire asks for values.
         let mut values: Option<Values> = None;
-        for entry in &lent.wires[from..] {
+        for entry in &lent.list.awake[from..] {
             let hot = cx.state.wires.hot_at(entry.hot);
             if hot.flags == 0 {
                 hot.taken += 1;

@@ -1,10 +1,12 @@
 //! The lists of wires that signals are delivered to: lent out for a delivery, sorted anew when somebody slept, woke
 //! or went, joined by new wires when no delivery is under way.
 
+use std::sync::Arc;
+
 use crate::{
     payload::Payload,
     queue::Emission,
-    signal::SignalId,
+    signal::{SignalId, WireList},
     state::State,
     trace::{Event, RecordId, Refusal},
     wire::{ASLEEP, CUT, DOZED, Entry, Source, WireId},
@@ -12,7 +14,7 @@ use crate::{
 
 /// A list lent out for a delivery.
 pub(super) struct Lent {
-    pub(super) wires: Vec<Entry>,
+    pub(super) list: Arc<WireList>,
     /// All of them take whatever comes and run a closure at once.
     pub(super) plain: bool,
     pub(super) signal: SignalId,
@@ -33,14 +35,14 @@ impl State {
             self.sort_lane(signal);
         }
         let disturbed = self.wires.disturbed;
-        match self.bus.signals.lane_mut(signal) {
+        match self.bus.signals.lane(signal) {
             Some(lane) => {
-                let wires = std::mem::take(&mut lane.awake);
+                let list = Arc::clone(&lane.wires);
                 // What crosses is looked at one by one.
-                let plain = lane.plain && !self.crossings.contains_key(&signal);
-                Lent { wires, plain, signal, hash: lane.hash, disturbed }
+                let plain = !list.mixed && !self.crossings.contains_key(&signal);
+                Lent { list, plain, signal, hash: lane.hash, disturbed }
             }
-            None => Lent { wires: Vec::new(), plain: false, signal, hash: 0, disturbed },
+            None => Lent { list: Arc::default(), plain: false, signal, hash: 0, disturbed },
         }
     }
 
@@ -48,40 +50,37 @@ impl State {
     fn sort_lane(&mut self, signal: SignalId) {
         let Some(lane) = self.bus.signals.lane_mut(signal) else { return };
         lane.stale = false;
-        let mut all = std::mem::take(&mut lane.awake);
-        all.append(&mut lane.asleep);
+        let mut all: Vec<Entry> = lane.wires.all().copied().collect();
         all.sort_unstable_by_key(|entry| self.wires.rank(entry.wire));
+        let mut list = WireList::default();
         for entry in all {
             let Some((hot, wire)) = self.wires.alive(entry.wire) else { continue };
-            if matches!(&wire.source, Source::Every { members, .. } if !members.contains(&signal)) {
+            if matches!(&wire.source, Source::Every { members, .. } if !members.contains(signal)) {
                 continue;
             }
             if hot.flags & ASLEEP == 0 {
-                lane.awake.push(entry);
+                list.mixed |= !entry.plain;
+                list.awake.push(entry);
             } else {
-                lane.asleep.push(entry);
+                list.asleep.push(entry);
             }
         }
-        lane.plain = lane.awake.iter().all(|entry| entry.plain);
+        lane.wires = Arc::new(list);
     }
 
     /// Takes the list back.
     #[inline]
-    pub(super) fn take_back(&mut self, signal: SignalId, lent: Lent) {
+    pub(super) fn take_back(&mut self, signal: SignalId, lent: &Lent) {
         self.bus.delivering = None;
         let burst = std::mem::take(&mut self.bus.burst);
         let rounds = burst - u64::from(self.bus.counted);
         if rounds > 0 {
-            for entry in &lent.wires {
+            for entry in &lent.list.awake {
                 self.wires.hot_at(entry.hot).taken += rounds;
             }
-            self.bus.trace.count_rounds(rounds, lent.wires.len() as u64);
+            self.bus.trace.count_rounds(rounds, lent.list.awake.len() as u64);
         }
-        if let Some(lane) = self.bus.signals.lane_mut(signal) {
-            // Nothing else puts a wire on the list while it is lent out.
-            lane.awake = lent.wires;
-            lane.delivered += burst;
-        }
+        self.bus.signals.count_delivered(signal, burst);
         if !self.wires.dozed.is_empty() {
             self.end_dozing();
         }
@@ -112,7 +111,8 @@ impl State {
     /// Records who slept through a delivery.
     pub(super) fn note_asleep(&mut self, signal: SignalId, record: Option<RecordId>) {
         let Some(lane) = self.bus.signals.lane(signal) else { return };
-        for entry in &lane.asleep {
+        let list = Arc::clone(&lane.wires);
+        for entry in &list.asleep {
             if self.wires.flags(entry.wire) & CUT == 0 {
                 let event = Event::Refused { wire: entry.wire, why: Refusal::Asleep };
                 self.bus.trace.note(record, 0, event);
@@ -137,14 +137,15 @@ impl State {
             let asleep = self.wires.flags(wire) & ASLEEP != 0;
             if let Some(lane) = self.bus.signals.lane_mut(signal) {
                 let grouped = self.wires.groups.contains(&wire);
-                if grouped && lane.awake.iter().chain(&lane.asleep).any(|other| other.wire == wire) {
+                let lists = Arc::make_mut(&mut lane.wires);
+                if grouped && lists.all().any(|other| other.wire == wire) {
                     // It left the group and came back before the list was sorted.
                     continue;
                 }
-                let list = if asleep { &mut lane.asleep } else { &mut lane.awake };
+                lists.mixed |= !entry.plain && !asleep;
+                let list = if asleep { &mut lists.asleep } else { &mut lists.awake };
                 let at = list.partition_point(|other| self.wires.rank(other.wire) < rank);
                 list.insert(at, entry);
-                lane.plain &= entry.plain || asleep;
             }
         }
     }
@@ -152,9 +153,10 @@ impl State {
     /// Takes a wire that is gone off a list.
     pub(crate) fn take_off(&mut self, signal: SignalId, wire: WireId) {
         if let Some(lane) = self.bus.signals.lane_mut(signal) {
-            lane.awake.retain(|entry| entry.wire != wire);
-            lane.asleep.retain(|entry| entry.wire != wire);
-            lane.plain = lane.awake.iter().all(|entry| entry.plain);
+            let list = Arc::make_mut(&mut lane.wires);
+            list.awake.retain(|entry| entry.wire != wire);
+            list.asleep.retain(|entry| entry.wire != wire);
+            list.mixed = !list.awake.iter().all(|entry| entry.plain);
         }
     }
 }

@@ -41,6 +41,7 @@ pub use new_object::NewObject;
 pub use on::{On, Outcome};
 use scenes::Maker;
 pub use snapshot::Snapshot;
+use snapshot::WorldKey;
 
 /// How a world is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -149,6 +150,9 @@ pub struct World<G = ()> {
     own: OwnSignals,
     /// A tick is under way. Still set between ticks only when a reaction panicked.
     in_tick: bool,
+    key: WorldKey,
+    /// How many closures were let go so far.
+    forgotten: u64,
 }
 
 impl<G> Deref for World<G> {
@@ -200,6 +204,8 @@ impl<G: 'static> World<G> {
             config,
             own,
             in_tick: false,
+            key: WorldKey::next(),
+            forgotten: 0,
         }
     }
 

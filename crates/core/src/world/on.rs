@@ -2,7 +2,6 @@
 
 use std::{collections::VecDeque, marker::PhantomData, sync::Arc};
 
-use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use super::{
@@ -15,6 +14,7 @@ use crate::{
     cx::Cx,
     error::Error,
     expr::Expr,
+    members::Members,
     object::{ObjectId, Tags},
     part::PartId,
     payload::Payload,
@@ -24,7 +24,7 @@ use crate::{
     value::{Text, Values},
     wire::{
         ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, Place,
-        RefusalCounts, SEQUENCE, Source, Wire, WireId,
+        SEQUENCE, Source, Wire, WireId,
     },
 };
 
@@ -264,7 +264,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
                     state.check_group(&group, &name, store)?;
                 }
                 let tag = state.group_tag(&group);
-                (Source::Every { tag, name, members: Vec::new() }, store)
+                (Source::Every { tag, name, members: Members::default() }, store)
             }
         };
         let asleep = match owner {
@@ -272,7 +272,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             None => false,
         };
         let cooldown = match self.cooldown {
-            Some((span, per_who)) => Some(Cooldown::new(rate.ticks(span)?, per_who)),
+            Some((span, per_who)) => Some(Cooldown { span: rate.ticks(span)?, per_who }),
             None => None,
         };
         let delay = self.delay.map(|span| rate.ticks(span)).transpose()?;
@@ -319,7 +319,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             filter,
             guard,
             during,
-            left: times,
+            times,
             cooldown,
             delay,
             busy,
@@ -327,10 +327,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             store,
             closure,
             hot,
-            refused: RefusalCounts::default(),
             since,
-            runs: SmallVec::new(),
-            held: VecDeque::new(),
         });
         if let Some(owner) = owner.and_then(|owner| state.objects.get_mut(owner)) {
             owner.wires.push(id);
@@ -350,7 +347,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             }
         }
         if let Some((var, _)) = state.wires.get(id).and_then(|wire| wire.during.clone()) {
-            state.staged.entry(var).or_default().push(id);
+            state.staged.edit().entry(var).or_default().push(id);
         }
         state.connect(id);
         Ok((id, store, closure))
@@ -381,7 +378,7 @@ impl State {
             filter: Tags::new(),
             guard: Guard::None,
             during: None,
-            left: None,
+            times: None,
             cooldown: None,
             delay: None,
             busy: Busy::Overlap,
@@ -389,10 +386,7 @@ impl State {
             store,
             closure: u32::MAX,
             hot,
-            refused: RefusalCounts::default(),
             since,
-            runs: SmallVec::new(),
-            held: VecDeque::new(),
         });
         if let Some(owner) = self.objects.get_mut(owner) {
             owner.wires.push(id);

@@ -37,8 +37,8 @@ impl State {
 
     fn why_refused(&self, id: WireId, offer: &Offer<'_>, mishap: &Cell<Option<Mishap>>) -> Option<Refusal> {
         let Offer { who, signal, values, guard, fits } = *offer;
-        let wire = self.wires.get(id)?;
-        if wire.left == Some(0) {
+        let (wire, so_far) = (self.wires.get(id)?, self.wires.now(id)?);
+        if wire.times.is_some_and(|times| so_far.spent >= times) {
             return Some(Refusal::Spent);
         }
         if !wire.filter.is_empty() {
@@ -61,13 +61,13 @@ impl State {
             }
             _ => {}
         }
-        if let Some(until) = wire.cooldown.as_ref().and_then(|cooldown| cooldown.cooling(who, self.clock.now))
-        {
+        let cooling = |cooldown| so_far.cooled.cooling(cooldown, who, self.clock.now);
+        if let Some(until) = wire.cooldown.and_then(cooling) {
             return Some(Refusal::Cooling { until });
         }
         let full = match wire.busy {
-            Busy::Ignore => !wire.runs.is_empty(),
-            Busy::Queue => wire.held.len() >= Busy::LONGEST_QUEUE,
+            Busy::Ignore => !so_far.runs.is_empty(),
+            Busy::Queue => so_far.held.len() >= Busy::LONGEST_QUEUE,
             Busy::Overlap | Busy::Restart => false,
         };
         full.then_some(Refusal::Running)
@@ -84,8 +84,8 @@ impl State {
     }
 
     pub(super) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {
-        if let Some(info) = self.wires.get_mut(wire) {
-            info.refused.count(&why);
+        if let Some(so_far) = self.wires.now_mut(wire).filter(|_| why != Refusal::Asleep) {
+            so_far.refused.count(&why);
         }
         self.bus.trace.note(record, 0, Event::Refused { wire, why });
     }
@@ -94,15 +94,18 @@ impl State {
     /// reaction gives way, if the wire says so.
     pub(super) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
         let now = self.clock.now;
-        let Some(wire) = self.wires.get_mut(id) else { return true };
-        if let Some(left) = &mut wire.left {
-            *left = left.saturating_sub(1);
+        let Some(wire) = self.wires.get(id) else { return true };
+        let (times, cooldown, busy) = (wire.times, wire.cooldown, wire.busy);
+        if (times.is_some() || cooldown.is_some())
+            && let Some(so_far) = self.wires.now_mut(id)
+        {
+            so_far.spent += 1;
+            if let Some(cooldown) = cooldown {
+                so_far.cooled.start(cooldown, doing.who, now);
+            }
         }
-        if let Some(cooldown) = &mut wire.cooldown {
-            cooldown.start(doing.who, now);
-        }
-        let running = !wire.runs.is_empty();
-        match wire.busy {
+        let running = self.wires.now(id).is_some_and(|so_far| !so_far.runs.is_empty());
+        match busy {
             Busy::Queue => !running,
             Busy::Restart if running => {
                 self.drop_runs(id, true, doing);
@@ -116,8 +119,8 @@ impl State {
     pub(super) fn hold(&mut self, id: WireId, signal: SignalId, values: Values, mut doing: Doing) {
         let record = self.bus.trace.note(doing.cause, 0, Event::Held { wire: id });
         doing.cause = record.or(doing.cause);
-        if let Some(wire) = self.wires.get_mut(id) {
-            wire.held.push_back((signal, values, doing));
+        if let Some(so_far) = self.wires.now_mut(id) {
+            so_far.held.push_back((signal, values, doing));
         }
     }
 }

@@ -1,12 +1,13 @@
-//! Snapshots: the whole state of a world as data, to go back to.
+//! Snapshots: the whole state of a world, to go back to.
 
 use std::{
     cell::RefCell,
-    collections::{BTreeMap, VecDeque},
+    collections::{BTreeMap, BTreeSet, VecDeque},
+    sync::atomic::{AtomicU64, Ordering},
 };
 
 use rand_pcg::Pcg32;
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
 use super::{Input, World};
@@ -21,15 +22,16 @@ use crate::{
     memory::Memory,
     mould::Moulds,
     object::{ObjectId, Objects, PropertyName},
-    part::{PartId, Places, SavedParts},
+    part::{PartId, PartsThen, Places},
     prompting::AllHands,
     queue::Emission,
     rule::Rule,
     scene::Scenes,
     send::Leaving,
     sequence::{Task, Waiting},
+    shared::Shared,
     signal::{SignalId, Signals},
-    space::ZoneKey,
+    space::{Reaches, ZoneKey},
     spot::Spots,
     state::State,
     touching::Zones,
@@ -41,13 +43,17 @@ use crate::{
     wire::Wires,
 };
 
-/// The whole state of a world between two ticks, as data.
+/// The whole state of a world between two ticks.
 ///
-/// Everything is in it that decides what happens next: objects, parts, signals, wires with their limits, sequences
+/// It has everything that decides what happens next: objects, parts, signals, wires with their limits, sequences
 /// that wait, variables, what was handed in and not yet taken in, the random numbers, and where the digest stands.
-/// Closures are not: a wire in a snapshot finds its closure in the world it is restored to, by number. That works in
-/// the world the snapshot is of, and in one that was built by the same program. What waits in mailboxes and for the
+/// Closures are not in it: a wire in a snapshot finds its closure in the world it is restored to, by number. That works
+/// in the world the snapshot is of, and in one that was built by the same program. What waits in mailboxes and for the
 /// host to perform is the host's.
+///
+/// A snapshot in memory shares with the world whatever has not changed since: taking one and going back to it cost
+/// little, and what changes afterwards is copied then. Written with `serde` it is a world put aside as data. Data is
+/// checked once, as it is read.
 ///
 /// ```
 /// use stoicheon_core::World;
@@ -65,51 +71,82 @@ use crate::{
 /// assert_eq!(digests[0], digests[1]);
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug)]
 pub struct Snapshot {
+    /// The world it was taken of, if that was in this process.
+    of: Option<TakenOf>,
+    data: Box<Data>,
+}
+
+/// Which of the worlds of this process: no result depends on the number.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct WorldKey(u64);
+
+impl WorldKey {
+    pub(super) fn next() -> Self {
+        static LAST: AtomicU64 = AtomicU64::new(0);
+        Self(LAST.fetch_add(1, Ordering::Relaxed))
+    }
+}
+
+#[derive(Clone, Copy, Debug)]
+struct TakenOf {
+    world: WorldKey,
+    /// How many closures the world had let go.
+    forgotten: u64,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+struct Data {
     clock: Clock,
     started: bool,
     objects: Objects,
     places: Places,
-    parts: SavedParts,
+    parts: PartsThen,
     signals: Signals,
     wires: Wires,
     vars: Vars,
     effects: Effects,
-    rules: Vec<Rule>,
+    rules: Shared<Vec<Rule>>,
     tracker: Zones,
-    pulsing: Vec<ZoneKey>,
-    prompts: Vec<PartId>,
-    pushes: Vec<PartId>,
-    aimed: Vec<PartId>,
-    #[serde(with = "crate::pairs")]
-    asked: BTreeMap<PartId, Vec<(SmolStr, Expr)>>,
-    #[serde(with = "crate::pairs")]
-    hands: AllHands,
+    pulsing: Shared<Vec<ZoneKey>>,
+    prompts: Shared<Vec<PartId>>,
+    pushes: Shared<Vec<PartId>>,
+    aimed: Shared<Vec<PartId>>,
+    #[serde(with = "crate::shared::pairs")]
+    asked: Shared<BTreeMap<PartId, Vec<(SmolStr, Expr)>>>,
+    #[serde(with = "crate::shared::pairs")]
+    hands: Shared<AllHands>,
+    /// Found again when they were not in the data, as what moves is.
+    #[serde(skip)]
+    reaches: Reaches,
+    #[serde(skip)]
+    movers: Shared<BTreeSet<(u32, ObjectId)>>,
     waiting: Waiting,
     alarms: Alarms,
-    #[serde(with = "crate::pairs")]
-    staged: BTreeMap<crate::VarId, Vec<crate::WireId>>,
+    #[serde(with = "crate::shared::pairs")]
+    staged: Shared<BTreeMap<crate::VarId, Vec<crate::WireId>>>,
     scenes: Scenes,
     travelling: Vec<(Leaving, Option<RecordId>)>,
     memory: Memory,
-    made_of: BTreeMap<SmolStr, u64>,
+    made_of: Shared<BTreeMap<SmolStr, u64>>,
     most_players: Option<u32>,
     spawned: Vec<(ObjectId, Option<RecordId>)>,
     random: Pcg32,
     spots: Spots,
-    tasks: Vec<Task>,
-    binds: Vec<Bind>,
-    #[serde(with = "crate::pairs")]
-    bind_names: BTreeMap<PropertyName, Vec<BindId>>,
+    tasks: Shared<Vec<Task>>,
+    binds: Shared<Vec<Bind>>,
+    #[serde(with = "crate::shared::pairs")]
+    bind_names: Shared<BTreeMap<PropertyName, Vec<BindId>>>,
+    binds_unranked: bool,
     tweens: Tweens,
     watches: Watches,
-    #[serde(with = "crate::pairs")]
-    crossings: BTreeMap<SignalId, Crossing>,
+    #[serde(with = "crate::shared::pairs")]
+    crossings: Shared<BTreeMap<SignalId, Crossing>>,
     side: Side,
     /// What was to cross to other worlds and was not taken there yet.
     outgoing: Vec<Message>,
-    moulds: Moulds,
+    moulds: Shared<Moulds>,
     trace: TraceHead,
     inputs: Vec<Input>,
     /// Emitted in the last upkeep.
@@ -120,27 +157,58 @@ pub struct Snapshot {
     forgetting: VecDeque<(Tick, u32, u32)>,
 }
 
+impl Serialize for Snapshot {
+    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        self.data.serialize(to)
+    }
+}
+
+impl<'de> Deserialize<'de> for Snapshot {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let mut data = Box::new(Data::deserialize(from)?);
+        data.check().map_err(D::Error::custom)?;
+        data.objects.index_names_if_missing();
+        data.binds_unranked = true;
+        Ok(Self { of: None, data })
+    }
+}
+
+impl Data {
+    /// Whether everything in it that is spoken of is in it. What comes from outside may be damaged.
+    fn check(&self) -> Result<(), &'static str> {
+        let sound = [
+            (self.wires.is_sound() && self.signals.is_sound(&self.wires), "its lists of wires are damaged"),
+            (self.objects.is_sound(), "its objects are damaged"),
+            (State::are_sound(&self.binds, &self.bind_names, &self.vars), "its list of binds is damaged"),
+            (self.tracker.is_sound(), "its list of who is inside which zone is damaged"),
+            (self.scenes.is_sound(), "its list of scenes is damaged"),
+            (self.waiting.is_sound(), "a reaction that waits is damaged"),
+        ];
+        sound.into_iter().find(|(sound, _)| !sound).map_or(Ok(()), |(_, what)| Err(what))
+    }
+}
+
 impl Snapshot {
     /// The tick after which it was taken.
     pub fn tick(&self) -> Tick {
-        self.clock.now
+        self.data.clock.now
     }
 }
 
 impl<G: 'static> World<G> {
-    /// The whole state of the world, as data.
+    /// The whole state of the world.
     ///
     /// # Errors
     /// [`Error::BrokenOff`] after a reaction panicked.
     pub fn snapshot(&self) -> Result<Snapshot, Error> {
         self.check_whole()?;
         let state = &self.state;
-        Ok(Snapshot {
+        let data = Data {
             clock: state.clock.clone(),
             started: state.started,
             objects: state.objects.clone(),
             places: state.parts.places.clone(),
-            parts: state.parts.save(),
+            parts: PartsThen::Shared(state.parts.behaviours.clone()),
             signals: state.bus.signals.clone(),
             wires: state.wires.clone(),
             vars: state.vars.clone(),
@@ -153,6 +221,8 @@ impl<G: 'static> World<G> {
             aimed: state.aimed.clone(),
             asked: state.asked.clone(),
             hands: state.hands.clone(),
+            reaches: state.reaches.clone(),
+            movers: state.movers.clone(),
             waiting: state.waiting.clone(),
             alarms: state.alarms.clone(),
             staged: state.staged.clone(),
@@ -167,6 +237,7 @@ impl<G: 'static> World<G> {
             tasks: state.tasks.clone(),
             binds: state.binds.clone(),
             bind_names: state.bind_names.clone(),
+            binds_unranked: state.binds_unranked,
             tweens: state.tweens.clone(),
             watches: state.bus.watches.clone(),
             crossings: state.crossings.clone(),
@@ -179,7 +250,9 @@ impl<G: 'static> World<G> {
             payloads: state.bus.payloads.all_values(),
             closures: state.bus.payloads.closures.clone(),
             forgetting: self.forgetting.clone(),
-        })
+        };
+        let of = Some(TakenOf { world: self.key, forgotten: self.forgotten });
+        Ok(Snapshot { of, data: Box::new(data) })
     }
 
     /// Goes back to a snapshot: the world is then as it was when that was taken, and the same inputs lead to the
@@ -191,75 +264,94 @@ impl<G: 'static> World<G> {
     /// [`Error::SnapshotMismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
     /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
     pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), Error> {
-        let made = self.state.parts.prepare(&snapshot.parts)?;
-        self.check_fits(snapshot)?;
+        let Snapshot { of, data } = snapshot;
+        self.check_made_of(data)?;
+        let of = of.filter(|of| of.world == self.key);
+        match of {
+            Some(of) if of.forgotten == self.forgotten => {}
+            Some(_) => self.check_closures(data)?,
+            None => self.check_fits(data)?,
+        }
+        match (&data.parts, of) {
+            (PartsThen::Shared(parts), Some(_)) => {
+                (self.state.parts.places, self.state.parts.behaviours) = (data.places.clone(), parts.clone());
+            }
+            (parts, _) => {
+                let saved = parts.saved();
+                let made = self.state.parts.prepare(&saved)?;
+                self.state.parts.load(data.places.clone(), &saved, made);
+            }
+        }
         let state = &mut self.state;
-        state.clock = snapshot.clock.clone();
-        state.started = snapshot.started;
-        state.objects.clone_from(&snapshot.objects);
-        state.objects.index_names_if_missing();
-        state.parts.load(snapshot.places.clone(), &snapshot.parts, made);
-        state.bus.signals.clone_from(&snapshot.signals);
-        state.wires.clone_from(&snapshot.wires);
-        state.vars.clone_from(&snapshot.vars);
-        state.effects.clone_from(&snapshot.effects);
-        state.rules.clone_from(&snapshot.rules);
-        state.tracker.clone_from(&snapshot.tracker);
-        state.pulsing.clone_from(&snapshot.pulsing);
-        state.prompts.clone_from(&snapshot.prompts);
-        state.pushes.clone_from(&snapshot.pushes);
-        state.aimed.clone_from(&snapshot.aimed);
-        state.asked.clone_from(&snapshot.asked);
-        state.hands.clone_from(&snapshot.hands);
-        state.revive_tracker();
-        state.find_movers();
-        state.waiting.clone_from(&snapshot.waiting);
-        state.alarms.clone_from(&snapshot.alarms);
-        state.staged.clone_from(&snapshot.staged);
-        state.scenes.clone_from(&snapshot.scenes);
-        state.travelling.clone_from(&snapshot.travelling);
-        state.memory.clone_from(&snapshot.memory);
-        state.most_players = snapshot.most_players;
-        state.spawned.clone_from(&snapshot.spawned);
-        state.random = RefCell::new(snapshot.random.clone());
-        state.spots.clone_from(&snapshot.spots);
-        state.tasks.clone_from(&snapshot.tasks);
-        state.binds.clone_from(&snapshot.binds);
-        state.bind_names.clone_from(&snapshot.bind_names);
-        state.binds_unranked = true;
-        state.tweens.clone_from(&snapshot.tweens);
-        state.bus.watches.clone_from(&snapshot.watches);
-        state.crossings.clone_from(&snapshot.crossings);
-        state.side = snapshot.side;
-        state.outgoing.clone_from(&snapshot.outgoing);
-        state.moulds.clone_from(&snapshot.moulds);
+        state.clock = data.clock.clone();
+        state.started = data.started;
+        state.objects.clone_from(&data.objects);
+        state.bus.signals.clone_from(&data.signals);
+        state.wires.clone_from(&data.wires);
+        state.vars.clone_from(&data.vars);
+        state.effects.clone_from(&data.effects);
+        state.rules.clone_from(&data.rules);
+        state.tracker.clone_from(&data.tracker);
+        state.pulsing.clone_from(&data.pulsing);
+        state.prompts.clone_from(&data.prompts);
+        state.pushes.clone_from(&data.pushes);
+        state.aimed.clone_from(&data.aimed);
+        state.asked.clone_from(&data.asked);
+        state.hands.clone_from(&data.hands);
+        state.reaches.clone_from(&data.reaches);
+        state.movers.clone_from(&data.movers);
+        state.waiting.clone_from(&data.waiting);
+        state.alarms.clone_from(&data.alarms);
+        state.staged.clone_from(&data.staged);
+        state.scenes.clone_from(&data.scenes);
+        state.travelling.clone_from(&data.travelling);
+        state.memory.clone_from(&data.memory);
+        state.most_players = data.most_players;
+        state.spawned.clone_from(&data.spawned);
+        state.random = RefCell::new(data.random.clone());
+        state.spots.clone_from(&data.spots);
+        state.tasks.clone_from(&data.tasks);
+        state.binds.clone_from(&data.binds);
+        state.bind_names.clone_from(&data.bind_names);
+        state.binds_unranked = data.binds_unranked;
+        state.tweens.clone_from(&data.tweens);
+        state.bus.watches.clone_from(&data.watches);
+        state.crossings.clone_from(&data.crossings);
+        state.side = data.side;
+        state.outgoing.clone_from(&data.outgoing);
+        state.moulds.clone_from(&data.moulds);
+        if snapshot.of.is_none() {
+            state.revive_tracker();
+            state.find_movers();
+            state.find_reaches();
+        }
         state.endless = None;
         state.leaving.clear();
         state.doomed.clear();
         state.gone_signals.clear();
         state.bus.delivering = None;
-        state.bus.trace.go_back(snapshot.trace.clone());
+        state.bus.trace.go_back(data.trace.clone());
         state.bus.queue.clear();
-        snapshot.queue.iter().for_each(|emission| state.bus.queue.push(*emission));
+        data.queue.iter().for_each(|emission| state.bus.queue.push(*emission));
         state.bus.payloads.clear();
-        for (store, values) in (0_u32..).zip(&snapshot.payloads) {
+        for (store, values) in (0_u32..).zip(&data.payloads) {
             for values in values {
                 state.bus.payloads.push_values(store, values);
             }
         }
-        state.bus.payloads.closures.clone_from(&snapshot.closures);
-        self.inputs.clone_from(&snapshot.inputs);
-        self.forgetting.clone_from(&snapshot.forgetting);
+        state.bus.payloads.closures.clone_from(&data.closures);
+        self.inputs.clone_from(&data.inputs);
+        self.forgetting.clone_from(&data.forgetting);
         self.fresh.clear();
         self.in_tick = false;
         Ok(())
     }
 
     /// Whether this world was made of the same as the one the snapshot is of.
-    fn check_made_of(&self, snapshot: &Snapshot) -> Result<(), Error> {
-        let (then, here) = (&snapshot.made_of, &self.state.made_of);
+    fn check_made_of(&self, data: &Data) -> Result<(), Error> {
+        let (then, here) = (&data.made_of, &self.state.made_of);
         let mut differs: Vec<String> = Vec::new();
-        for (name, what) in then {
+        for (name, what) in then.iter() {
             match here.get(name) {
                 None => differs.push(format!("{name} is not here any more")),
                 Some(other) if other != what => differs.push(format!("{name} is written otherwise now")),
@@ -276,55 +368,39 @@ impl<G: 'static> World<G> {
     }
 
     /// Whether everything the snapshot refers to is here, or is in the snapshot.
-    fn check_fits(&self, snapshot: &Snapshot) -> Result<(), Error> {
+    fn check_fits(&self, data: &Data) -> Result<(), Error> {
         let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
-        if snapshot.clock.rate != self.rate() {
+        if data.clock.rate != self.rate() {
             return mismatch("it counts another number of ticks per second");
         }
-        self.check_made_of(snapshot)?;
         let stores = self.state.bus.payloads.closures.len();
-        if snapshot.closures.len() > stores || snapshot.payloads.len() > stores {
+        if data.closures.len() > stores || data.payloads.len() > stores {
             return mismatch("it has payload types this world has not");
         }
-        if !snapshot.wires.is_sound() || !snapshot.signals.is_sound(&snapshot.wires) {
-            return mismatch("its lists of wires are damaged");
-        }
-        if !snapshot.objects.is_sound() {
-            return mismatch("its objects are damaged");
-        }
-        if !State::are_sound(&snapshot.binds, &snapshot.bind_names, &snapshot.vars) {
-            return mismatch("its list of binds is damaged");
-        }
-        if !snapshot.tracker.is_sound() {
-            return mismatch("its list of who is inside which zone is damaged");
-        }
-        if !snapshot.scenes.is_sound() {
-            return mismatch("its list of scenes is damaged");
-        }
-        let scenes = snapshot.scenes.ids().filter_map(|id| Some((id, snapshot.scenes.get(id)?)));
+        let scenes = data.scenes.ids().filter_map(|id| Some((id, data.scenes.get(id)?)));
         for (id, _) in scenes.filter(|(_, scene)| scene.offered) {
-            let name = snapshot.scenes.name(id).map_or("", SmolStr::as_str);
+            let name = data.scenes.name(id).map_or("", SmolStr::as_str);
             if self.state.scenes.find(name) != Some(id) || !self.makers.contains_key(&id) {
                 let what = format!("nobody here says how its scene \"{name}\" is made");
                 return Err(Error::SnapshotMismatch { what });
             }
         }
         let known = |kind: &str| self.state.parts.kind_named(kind).is_some();
-        if let Some(kind) = snapshot.moulds.values().find_map(|mould| mould.lacks(known)) {
+        if let Some(kind) = data.moulds.values().find_map(|mould| mould.lacks(known)) {
             let what =
                 format!("a mould of it has a part of the kind \"{kind}\", of which this world had none");
             return Err(Error::SnapshotMismatch { what });
         }
-        if !snapshot.waiting.is_sound() {
-            return mismatch("a reaction that waits is damaged");
+        self.check_closures(data)
+    }
+
+    /// Whether every closure that its wires need is still here.
+    fn check_closures(&self, data: &Data) -> Result<(), Error> {
+        match data.wires.closures().find(|(store, closure, _)| !self.stores.has(*store, *closure)) {
+            Some((_, _, place)) => Err(Error::SnapshotMismatch {
+                what: format!("the closure of the wire made at {place} is not in this world"),
+            }),
+            None => Ok(()),
         }
-        for (store, closure, place) in snapshot.wires.closures() {
-            if !self.stores.has(store, closure) {
-                return Err(Error::SnapshotMismatch {
-                    what: format!("the closure of the wire made at {place} is not in this world"),
-                });
-            }
-        }
-        Ok(())
     }
 }

@@ -203,11 +203,13 @@ impl<G: 'static> World<G> {
         }
         while let Some((_, store, closure)) = self.forgetting.pop_front_if(|(when, ..)| *when <= now) {
             self.stores.forget(store, closure);
+            self.forgotten += 1;
         }
         for signal in std::mem::take(&mut self.state.gone_signals) {
+            let delivered = self.state.bus.signals.delivered(signal);
             if let Some(lane) = self.state.bus.signals.remove(signal) {
                 if let Some(count) = self.state.ended_counts.get_mut(&lane.name) {
-                    *count += lane.delivered;
+                    *count += delivered;
                 }
                 self.state.gone.signal(signal, lane.name, lane.fields, self.state.bus.trace.len());
             }
@@ -287,11 +289,11 @@ impl State {
             self.end_spots(|spot| spot.object == Some(id));
             for part in object.parts {
                 self.remove_zone(part);
-                self.asked.remove(&part);
-                self.end_alarm(part);
-                for list in [&mut self.prompts, &mut self.pushes, &mut self.aimed] {
-                    list.retain(|listed| *listed != part);
+                if self.asked.contains_key(&part) {
+                    self.asked.edit().remove(&part);
                 }
+                self.end_alarm(part);
+                self.end_reach(part);
                 if let Some(kind) = self.parts.remove(part) {
                     self.gone.part(part, id, kind, records);
                 }
@@ -301,6 +303,7 @@ impl State {
                 self.gone_signals.push(signal);
             }
         }
+        self.unlist_ended_parts();
         self.objects.close_ranks();
     }
 
@@ -315,10 +318,12 @@ impl State {
             let mishap = std::cell::Cell::new(None);
             let holds = Scope::of(self, &mishap).holds(&rule.never);
             let begins = holds && !rule.broken;
-            let rule = &mut self.rules[index];
-            rule.broken = holds;
+            if holds != rule.broken {
+                let rule = &mut self.rules.edit()[index];
+                rule.broken = holds;
+                rule.times_broken += u64::from(begins);
+            }
             if begins {
-                rule.times_broken += 1;
                 let id = crate::rule::RuleId(u32::try_from(index).unwrap_or(u32::MAX));
                 self.broken_now.push(id);
                 self.bus.trace.note(None, index as u64, Event::Broken { rule: id });

@@ -96,6 +96,10 @@ fn words(expr: &Expr) -> (u8, String) {
             (8, format!("{} about {axis}", within(angle, ATOM)))
         }
         ExprKind::Not(one) => (3, format!("not {}", within(one, 4))),
+        // One sign after the other stands without parentheses, which count as levels of nesting.
+        ExprKind::Negate(one) if matches!(one.kind, ExprKind::Negate(_) | ExprKind::Literal(_)) => {
+            (8, format!("-{}", text(one)))
+        }
         ExprKind::Negate(one) => (8, format!("-{}", within(one, ATOM))),
         ExprKind::And(one, two) => (2, format!("{} and {}", within(one, 2), within(two, 3))),
         ExprKind::Or(one, two) => (1, format!("{} or {}", within(one, 1), within(two, 2))),

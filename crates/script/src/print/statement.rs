@@ -67,6 +67,9 @@ impl Printer {
                     Objects::One(one) if !args.is_empty() => expr::atom(one),
                     who => objects(who),
                 };
+                // After the word of a command comes a word or a parenthesis.
+                let begins = |c: char| c.is_alphabetic() || c == '_' || c == '(';
+                let who = if who.starts_with(begins) { who } else { format!("({who})") };
                 let mut line = format!("{} {who}", command.text);
                 for arg in args {
                     line = format!("{line} {} {}", arg.name.text, expr::text(&arg.value));

@@ -115,7 +115,7 @@ impl Parser<'_> {
             }),
             "stop" => self.node(SyntaxKind::StopStep, Self::bump),
             "set" if self.nth(1) == SyntaxKind::Word => self.clause(SyntaxKind::SetStep, Self::set_step),
-            _ if self.nth(1) == SyntaxKind::Word && self.second_on_same_line() => {
+            _ if self.second_on_same_line() && self.begins_objects() => {
                 self.node(SyntaxKind::CommandStep, |p| {
                     p.bump();
                     p.objects();
@@ -124,6 +124,13 @@ impl Parser<'_> {
             }
             _ => self.no_statement(),
         }
+    }
+
+    /// Whether what follows the word of a command is whom it is for: a word, or an expression in parentheses. Without a
+    /// blank before those the word is no command.
+    fn begins_objects(&self) -> bool {
+        let next = self.nth(1);
+        next == SyntaxKind::Word || next == SyntaxKind::LeftParen && !self.second_touches()
     }
 
     /// What is said with a command, to the end of the line: `to spate over 6s, ease smooth`.
