@@ -151,9 +151,9 @@ impl Counted {
                 let save = self.world.save().unwrap();
                 let mut fresh = World::with(self.project.config());
                 self.project.build(&mut fresh).unwrap();
-                let mut misfits = fresh.recall(&save).unwrap();
-                misfits.extend(fresh.rejoin(&save).unwrap());
-                assert!(misfits.is_empty(), "{misfits:?}");
+                let mut mismatches = fresh.recall(&save).unwrap();
+                mismatches.extend(fresh.rejoin(&save).unwrap());
+                assert!(mismatches.is_empty(), "{mismatches:?}");
                 self.world = fresh;
                 // What is carried is in a hand only while the world lives.
                 for (who, scene) in self.players.clone() {

@@ -149,8 +149,8 @@ fn found(state: &State, failure: &Failure) -> String {
             format!("a fault{object}: {}{place}", fault.message)
         }
         (Found::Runaway(message) | Found::NotKept(message), _) => message.clone(),
-        (Found::Misfits(misfits), _) => {
-            misfits.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
+        (Found::SaveMismatches(mismatches), _) => {
+            mismatches.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
         }
         _ => "something else".to_owned(),
     }

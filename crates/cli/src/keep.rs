@@ -18,13 +18,13 @@ pub(crate) fn take_up(args: &Play, world: &mut World<()>) -> Result<(), Misuse> 
     if let Some(path) = &args.load {
         let wrong = |reason: String| Misuse::NoSave { path: path.clone(), reason };
         let save: Save = read(path).map_err(|error| wrong(error.to_string()))?;
-        let mut misfits = world.recall(&save).map_err(|error| wrong(error.to_string()))?;
-        misfits.extend(world.rejoin(&save).map_err(|error| wrong(error.to_string()))?);
-        for misfit in misfits {
+        let mut mismatches = world.recall(&save).map_err(|error| wrong(error.to_string()))?;
+        mismatches.extend(world.rejoin(&save).map_err(|error| wrong(error.to_string()))?);
+        for mismatch in mismatches {
             if args.json {
-                out::note(&format!("{}: {misfit}", path.display()));
+                out::note(&format!("{}: {mismatch}", path.display()));
             } else {
-                out::print(&format!("{}: {misfit}\n", path.display()));
+                out::print(&format!("{}: {mismatch}\n", path.display()));
             }
         }
     }

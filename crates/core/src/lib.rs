@@ -48,100 +48,90 @@
 //! [`World::advance`] runs it all.
 
 mod act;
-mod alarm;
-mod bind;
-mod bus;
-mod catalogue;
-mod chunks;
-mod clock;
-mod cross;
-mod cx;
-mod effect;
-mod error;
-mod expr;
-mod fault;
-mod geometry;
-mod gone;
-mod group;
-mod members;
-mod memory;
-mod motion;
-mod mould;
-mod object;
-mod pairs;
+mod base;
+mod moment;
 mod part;
-mod payload;
+mod parts;
+mod plan;
 pub mod playtest;
-mod pointing;
-mod prompting;
-mod pushing;
-mod queue;
-mod rule;
-mod runaway;
-mod scene;
-mod send;
-mod sequence;
-mod shared;
-mod signal;
-mod slots;
 pub mod space;
-mod spot;
-mod stage;
 mod state;
-mod touching;
 mod trace;
-mod travel;
-mod tween;
-mod value;
-mod var;
-mod watch;
-mod whereabouts;
-mod wire;
 mod world;
 
-pub use bind::{BindId, Kept};
-pub use catalogue::{
+pub use act::pointing::Pointing;
+pub use act::travel::Arrival;
+pub use act::why_not::{About, Miss, WhyNot};
+pub use base::clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
+pub use base::ease::{Ease, Moved};
+pub use base::error::{Error, Near, NoSuchSignal};
+pub use base::geometry::{BadColour, Colour, Pose, Rotation};
+pub use base::ids::{
+    BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RecordId, RuleId, SceneId, SignalId, SpotId,
+    Tag, TaskId, VarId, WireId,
+};
+pub use base::names::PLAYER;
+pub use base::payload::{Field, Payload};
+pub use base::place::Place;
+pub use base::signal::{Signal, SignalName};
+pub use base::value::{FieldValue, Text, Type, Value, Values};
+pub use glam::{self, Vec3};
+pub use moment::effects::Effect;
+pub use moment::faults::Fault;
+pub use moment::leaving::Leaving;
+pub use moment::memory::{ByName, ObjectMemory, PlayerMemory, Save, SaveMismatch, SceneMemory};
+pub use moment::messages::Message;
+pub use moment::remembered::Remembered;
+pub use moment::scenes::WhenEmpty;
+pub use moment::spots::Spot;
+pub use moment::wires::{RefusalCounts, WireCounts};
+pub use part::contract::{Activity, Part, PartSpec};
+pub use part::cx::{Args, PartCx};
+pub use part::kind::{BuildPart, Command, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word};
+pub use part::mould::Mould;
+pub use part::offers::{Aim, Current, Offer, Picked, Progress};
+pub use part::refusals::{Denial, NoAnswer};
+pub use part::region::{Pulse, Region, Touched, shape_from};
+pub use part::setting::{Setting, SettingType, SettingValue, Settings, Span};
+pub use parts::blend::{Blend, BlendHandle, Blended};
+pub use parts::body::BodyShape;
+pub use parts::carrier::{Carrier, CarrierHandle, Held};
+pub use parts::catalogue::{
     Catalogue, CommandInfo, MessageInfo, ParamInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType,
     VariableInfo,
 };
-pub use clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
-pub use cross::{Crosses, Message, Side};
-pub use cx::Cx;
-pub use effect::{Effect, EffectId};
-pub use error::{Error, Near, NoSuchSignal};
-pub use expr::{Among, Arithmetic, Comparison, Expr, Function, Mishap, StateTest};
-pub use fault::Fault;
-pub use geometry::{BadColour, Colour, Pose, Rotation};
-pub use glam::{self, Vec3};
-pub use memory::{ByName, Misfit, ObjectMemory, PlayerMemory, Remembered, Save, SceneMemory};
-pub use mould::{Mould, MouldId};
-pub use object::{ObjectId, PLAYER, PropertyName, Tag};
-pub use part::{
-    Activity, Aim, Args, Asked, Blend, BlendHandle, Blended, BodyShape, BuildPart, Carrier, CarrierHandle,
-    Changed, Choice, ChoiceHandle, Chosen, Command, Counted, Current, Cycle, CycleHandle, Declined, Denial,
-    Door, DoorHandle, Held, Item, ItemHandle, Join, NoAnswer, Offer, OpensBy, Param, ParamType, Part, PartCx,
-    PartId, PartKind, PartSpec, Pick, PickHandle, Picked, Progress, Prompt, PromptHandle, Pulse, Push,
-    Refused, Region, Setting, SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, SignalKind,
-    Solid, Span, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally, TallyHandle, Teleporter,
-    TeleporterHandle, Timer, TimerHandle, Touched, VariableKind, Word, Zone, ZoneHandle, shape_from,
-};
-pub use payload::{Field, Payload};
-pub use pointing::Pointing;
-pub use rule::RuleId;
-pub use scene::{SceneId, WhenEmpty};
-pub use send::Leaving;
-pub use sequence::{Step, Steps, Target, TaskId};
-pub use signal::{Signal, SignalId, SignalName};
+pub use parts::choice::{Asked, Choice, ChoiceHandle, Chosen, Declined};
+pub use parts::cycle::{Changed, Cycle, CycleHandle};
+pub use parts::door::{Door, DoorHandle, OpensBy, Refused, Swing};
+pub use parts::item::{Item, ItemHandle};
+pub use parts::pick::{Pick, PickHandle, Solid};
+pub use parts::prompt::{Prompt, PromptHandle};
+pub use parts::push::Push;
+pub use parts::shake::{Shake, ShakeHandle, Shaken};
+pub use parts::stages::{Stages, StagesHandle};
+pub use parts::switch::{Switch, SwitchHandle};
+pub use parts::tally::{Counted, Tally, TallyHandle};
+pub use parts::teleporter::{Teleporter, TeleporterHandle};
+pub use parts::timer::{Struck, Timer, TimerHandle};
+pub use parts::zone::{Zone, ZoneHandle};
+pub use plan::among::{Among, StateTest};
+pub use plan::binds::Kept;
+pub use plan::calc::EvalFault;
+pub use plan::crossings::{Crosses, Side};
+pub use plan::expr::{Arithmetic, Comparison, Expr, Function};
+pub use plan::new_var::NewVar;
+pub use plan::refusals::Refusal;
+pub use plan::steps::{Step, Steps, Target};
+pub use plan::wires::{Busy, Group};
 pub use smol_str::SmolStr;
-pub use space::Reason;
-pub use spot::{Spot, SpotId};
+pub use space::reason::Reason;
 pub use state::State;
-pub use trace::{
-    About, Digest, Event, Miss, Phase, Record, RecordId, Refusal, Totals, Trace, TraceLevel, WhyNot,
-};
-pub use travel::Arrival;
-pub use tween::{Ease, Moved};
-pub use value::{FieldValue, Text, Type, Value, Values};
-pub use var::{NewVar, VarId};
-pub use wire::{Busy, Group, Place, RefusalCounts, WireCounts, WireId};
-pub use world::{Config, Key, Letter, Mailbox, NewObject, On, Outcome, Snapshot, World};
+pub use trace::digest::Digest;
+pub use trace::record::{Event, Phase, Record};
+pub use trace::{Totals, Trace, TraceLevel};
+pub use world::cx::Cx;
+pub use world::mailbox::{Letter, Mailbox};
+pub use world::new_object::NewObject;
+pub use world::on::{On, Outcome};
+pub use world::snapshot::Snapshot;
+pub use world::{Config, Key, World};

@@ -369,9 +369,9 @@ fn a_save_is_read_as_far_as_it_fits_and_everybody_is_put_somewhere() {
     after.load_scene(lockside).unwrap();
     after.end_scene();
     after.manager_for("keeper").add().unwrap();
-    let mut misfits = after.recall(&save).unwrap();
-    misfits.extend(after.rejoin(&save).unwrap());
-    let told: Vec<_> = misfits.iter().map(ToString::to_string).collect();
+    let mut mismatches = after.recall(&save).unwrap();
+    mismatches.extend(after.rejoin(&save).unwrap());
+    let told: Vec<_> = mismatches.iter().map(ToString::to_string).collect();
     assert!(told.iter().any(|line| line.contains("tunnel")), "{told:?}");
     assert!(told.iter().any(|line| line.contains("keeper")), "{told:?}");
     for name in ["ada", "bob"] {
@@ -444,8 +444,8 @@ fn values_a_save_cannot_have_are_told_of_and_begin_anew() {
     assert!(text.contains("\"toll.count\":0"), "{text}");
     let wrong = serde_json::from_str(&text.replace("\"toll.count\":0", "\"toll.count\":-3")).unwrap();
     let mut world = make();
-    let misfits = world.recall(&wrong).unwrap();
-    assert_eq!(misfits.len(), 1, "{misfits:?}");
-    assert!(misfits[0].to_string().contains("toll"), "{}", misfits[0]);
+    let mismatches = world.recall(&wrong).unwrap();
+    assert_eq!(mismatches.len(), 1, "{mismatches:?}");
+    assert!(mismatches[0].to_string().contains("toll"), "{}", mismatches[0]);
     assert_eq!(world.save().unwrap(), make().save().unwrap());
 }

@@ -1,7 +1,7 @@
 //! Variables, expressions, binds and tweens.
 
 use stoicheon_core::{
-    Among, Arithmetic, Colour, Comparison, Door, Ease, Error, Event, Expr, Function, Kept, Mishap, Moved,
+    Among, Arithmetic, Colour, Comparison, Door, Ease, Error, EvalFault, Event, Expr, Function, Kept, Moved,
     NewVar, ObjectId, Rotation, Step, Target, Ticks, Type, Value, VarId, Vec3, World, secs,
 };
 
@@ -9,21 +9,22 @@ fn arithmetic(how: Arithmetic, one: impl Into<Value>, two: impl Into<Value>) -> 
     Expr::Arithmetic(how, Box::new(one.into().into()), Box::new(two.into().into()))
 }
 
-fn mishaps(world: &World<()>) -> Vec<Mishap> {
-    let mishap =
-        |event: &Event| if let Event::Miscalculated { mishap } = event { Some(*mishap) } else { None };
-    world.trace().records().filter_map(|(_, record)| mishap(&record.event)).collect()
+fn eval_faults(world: &World<()>) -> Vec<EvalFault> {
+    let eval_fault = |event: &Event| {
+        if let Event::Miscalculated { eval_fault } = event { Some(*eval_fault) } else { None }
+    };
+    world.trace().records().filter_map(|(_, record)| eval_fault(&record.event)).collect()
 }
 
 /// What an expression gives in a statement, and what went wrong on the way.
-fn work_out(expr: Expr) -> (Value, Vec<Mishap>) {
+fn work_out(expr: Expr) -> (Value, Vec<EvalFault>) {
     let mut world = World::<()>::new();
     let bell = world.declare_signal::<()>("bell").unwrap();
     let result = world.declare(NewVar::new("result", Value::Nothing)).unwrap();
     world.on(bell).run_steps([Step::Set { target: Target::Var(result), to: expr }]).unwrap();
     world.emit(bell, ()).unwrap();
     world.step(&mut ()).unwrap();
-    (world.value(result).unwrap().clone(), mishaps(&world))
+    (world.value(result).unwrap().clone(), eval_faults(&world))
 }
 
 #[test]
@@ -54,22 +55,22 @@ fn what_has_no_answer_has_a_result_that_is_laid_down_and_is_traced() {
     use Arithmetic::{Add, Divide, Multiply, Subtract};
     let call =
         |function, values: &[Value]| Expr::Call(function, values.iter().cloned().map(Expr::Value).collect());
-    for (expr, expected, mishap) in [
-        (arithmetic(Divide, 7_i64, 0_i64), 0.0.into(), Mishap::DividedByZero),
-        (arithmetic(Divide, 0.0, 0.0), 0.0.into(), Mishap::DividedByZero),
-        (arithmetic(Divide, Ticks(9), 0_i64), Ticks(0).into(), Mishap::DividedByZero),
-        (arithmetic(Divide, Vec3::X, 0.0), Vec3::ZERO.into(), Mishap::DividedByZero),
-        (arithmetic(Multiply, f64::MAX, 2.0), 0.0.into(), Mishap::NotFinite),
-        (arithmetic(Add, f64::NAN, 2.0), 0.0.into(), Mishap::NotFinite),
-        (arithmetic(Add, i64::MAX, 1_i64), i64::MAX.into(), Mishap::PastRange),
-        (arithmetic(Subtract, i64::MIN, 1_i64), i64::MIN.into(), Mishap::PastRange),
-        (arithmetic(Multiply, i64::MAX, -2_i64), i64::MIN.into(), Mishap::PastRange),
-        (arithmetic(Subtract, Ticks(3), Ticks(5)), Ticks(0).into(), Mishap::PastRange),
-        (call(Function::Round, &[1e300.into()]), i64::MAX.into(), Mishap::PastRange),
-        (call(Function::Abs, &[i64::MIN.into()]), i64::MAX.into(), Mishap::PastRange),
-        (call(Function::Remainder, &[5_i64.into(), 0_i64.into()]), 0_i64.into(), Mishap::DividedByZero),
+    for (expr, expected, eval_fault) in [
+        (arithmetic(Divide, 7_i64, 0_i64), 0.0.into(), EvalFault::DividedByZero),
+        (arithmetic(Divide, 0.0, 0.0), 0.0.into(), EvalFault::DividedByZero),
+        (arithmetic(Divide, Ticks(9), 0_i64), Ticks(0).into(), EvalFault::DividedByZero),
+        (arithmetic(Divide, Vec3::X, 0.0), Vec3::ZERO.into(), EvalFault::DividedByZero),
+        (arithmetic(Multiply, f64::MAX, 2.0), 0.0.into(), EvalFault::NotFinite),
+        (arithmetic(Add, f64::NAN, 2.0), 0.0.into(), EvalFault::NotFinite),
+        (arithmetic(Add, i64::MAX, 1_i64), i64::MAX.into(), EvalFault::PastRange),
+        (arithmetic(Subtract, i64::MIN, 1_i64), i64::MIN.into(), EvalFault::PastRange),
+        (arithmetic(Multiply, i64::MAX, -2_i64), i64::MIN.into(), EvalFault::PastRange),
+        (arithmetic(Subtract, Ticks(3), Ticks(5)), Ticks(0).into(), EvalFault::PastRange),
+        (call(Function::Round, &[1e300.into()]), i64::MAX.into(), EvalFault::PastRange),
+        (call(Function::Abs, &[i64::MIN.into()]), i64::MAX.into(), EvalFault::PastRange),
+        (call(Function::Remainder, &[5_i64.into(), 0_i64.into()]), 0_i64.into(), EvalFault::DividedByZero),
     ] {
-        assert_eq!(work_out(expr.clone()), (expected, vec![mishap]), "{expr:?}");
+        assert_eq!(work_out(expr.clone()), (expected, vec![eval_fault]), "{expr:?}");
     }
 }
 
@@ -97,7 +98,7 @@ fn functions_do_as_they_say() {
 }
 
 #[test]
-fn a_mishap_in_a_guard_is_traced_with_the_delivery() {
+fn a_fault_of_a_guard_is_traced_with_the_delivery() {
     let mut world = World::<()>::new();
     let bell = world.declare_signal::<()>("bell").unwrap();
     let none = world.var("none", 0.0).unwrap();
@@ -105,7 +106,7 @@ fn a_mishap_in_a_guard_is_traced_with_the_delivery() {
     world.on(bell).when(share.more_than(0.5)).run_steps(&[] as &[Step]).unwrap();
     world.emit(bell, ()).unwrap();
     world.step(&mut ()).unwrap();
-    assert_eq!(mishaps(&world), [Mishap::DividedByZero]);
+    assert_eq!(eval_faults(&world), [EvalFault::DividedByZero]);
 }
 
 #[test]

@@ -3,18 +3,13 @@
 use std::{collections::BTreeSet, sync::Arc};
 
 use smol_str::SmolStr;
-use stoicheon_core::{
-    Catalogue, Error, World,
-    playtest::{Playtest, Stage, Verdict},
-};
+use stoicheon_core::Catalogue;
 
 use crate::{
-    build,
     diagnostic::{Code, Diagnostic, Severity},
     lower::lower,
     model::{self, File, Name},
-    project::Scenes,
-    resolve::{Resolver, Role, View, follow},
+    resolve::{Resolver, Role, Scenes, View, follow},
     source::{Sources, Span, normal},
     syntax,
 };
@@ -328,39 +323,6 @@ impl Loaded {
             View::Alone | View::Hall => 0,
             View::Scene(number) | View::Playtests(number) => number,
         }
-    }
-
-    /// Makes the scene in a world: what is declared, objects with their parts, tasks, then wires, then binds and
-    /// rules.
-    ///
-    /// # Errors
-    /// What the world says to a part of the scene, such as a name it has already. A text that has errors is
-    /// built as far as it goes; ask [`has_errors`](Self::has_errors) first.
-    pub fn build<G: 'static>(&self, world: &mut World<G>) -> Result<(), Error> {
-        build::build(self, world)
-    }
-
-    /// Makes the players of the playtest of that number in a world that has the scene, and the playtest itself.
-    ///
-    /// # Errors
-    /// [`Error::UnknownName`] for a number there is none of, and what the world says to a player.
-    pub fn playtest<G: 'static>(&self, number: usize, world: &mut World<G>) -> Result<Playtest, Error> {
-        build::playtest(self, number, world)
-    }
-
-    /// Makes the players of the playtest of that number in a world that has the scene, or the project, and runs it. What
-    /// its lines speak of is looked up when their turn comes, so that they may go from scene to scene.
-    ///
-    /// # Errors
-    /// As for [`playtest`](Self::playtest) and for [`run`](stoicheon_core::playtest::run).
-    pub fn run_playtest<G: 'static>(
-        &self,
-        number: usize,
-        world: &mut World<G>,
-        game: &mut G,
-        stage: &mut dyn Stage<G>,
-    ) -> Result<Verdict, Error> {
-        build::run_playtest(self, number, world, game, stage)
     }
 
     /// The seeds a playtest runs with, if it names any.

@@ -3,36 +3,20 @@
 use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::{SmolStr, format_smolstr};
-use stoicheon_core::{Catalogue, Config, Error, TickRate, WhenEmpty, World};
+use stoicheon_core::{Catalogue, Config, TickRate, WhenEmpty};
 
 use crate::{
-    build,
     diagnostic::{Code, Diagnostic},
-    fingerprint::fingerprint,
     load::{AllRead, Files, Loaded, finish, sort},
     model::{Count, File, Name, SceneFile},
-    resolve::{Resolver, View},
+    resolve::{Resolver, Scenes, View},
     suggest::suggest,
 };
-
-/// The scenes of a project, and the spots of each.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Scenes(BTreeMap<SmolStr, Vec<SmolStr>>);
-
-impl Scenes {
-    pub(crate) fn names(&self) -> impl Iterator<Item = &str> + Clone {
-        self.0.keys().map(SmolStr::as_str)
-    }
-
-    pub(crate) fn spots_of(&self, scene: &str) -> Option<&[SmolStr]> {
-        self.0.get(scene).map(Vec::as_slice)
-    }
-}
 
 /// A project that was read and checked: what its scenes share, and each of them.
 ///
 /// ```
-/// use std::sync::Arc;
+/// use std::{collections::BTreeMap, sync::Arc};
 /// use stoicheon_core::{Catalogue, World};
 /// use stoicheon_script::Project;
 ///
@@ -54,16 +38,13 @@ impl Scenes {
 #[derive(Debug)]
 pub struct Project {
     name: SmolStr,
-    head: Loaded,
-    scenes: Vec<Loaded>,
-    left: Vec<WhenEmpty>,
+    pub(crate) head: Loaded,
+    pub(crate) scenes: Vec<Loaded>,
+    pub(crate) left: Vec<WhenEmpty>,
     config: Config,
-    most_players: Option<u32>,
+    pub(crate) most_players: Option<u32>,
     seeds: Vec<u64>,
 }
-
-/// What a world that was made of a project calls its part of every scene.
-const SHARED: &str = "what all scenes share";
 
 /// Whether a text is a project's file: one that names scenes.
 pub fn is_project(text: &str) -> bool {
@@ -180,39 +161,6 @@ impl Project {
     /// The seeds that playtests run with, unless they name their own; none for 0 alone.
     pub fn seeds(&self) -> &[u64] {
         &self.seeds
-    }
-
-    /// Makes what all scenes share, offers each scene, and loads the first one and those that go on while nobody is in
-    /// them.
-    ///
-    /// # Errors
-    /// [`Error::BuiltTwice`]; what the world says to a part of it. A project that has errors is built as far as it goes; ask
-    /// [`has_errors`](Self::has_errors) first.
-    pub fn build<G: 'static>(self: &Arc<Self>, world: &mut World<G>) -> Result<(), Error> {
-        if world.is_made_of(SHARED).is_some() {
-            return Err(Error::BuiltTwice { what: SHARED.into() });
-        }
-        world.made_of(SHARED, fingerprint(self.head.own_files()));
-        if let Some(most) = self.most_players {
-            world.limit_players(most);
-        }
-        // Scenes are known first, so that what all of them share may ask who is in which.
-        let mut ids = Vec::new();
-        for (number, (scene, left)) in self.scenes.iter().zip(&self.left).enumerate() {
-            let name = scene.scene_name().unwrap_or_default();
-            world.made_of(&format!("the scene {name}"), fingerprint(scene.own_files()));
-            let project = self.clone();
-            let make = move |world: &mut World<G>| build::build(&project.scenes[number], world);
-            ids.push(world.offer_scene(name, *left, make));
-        }
-        build::build(&self.head, world)?;
-        for (number, (scene, left)) in ids.iter().zip(&self.left).enumerate() {
-            if number == 0 || *left == WhenEmpty::Running {
-                world.load_scene(*scene)?;
-            }
-        }
-        world.end_scene();
-        Ok(())
     }
 }
 

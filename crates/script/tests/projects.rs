@@ -3,7 +3,7 @@
 use std::{collections::BTreeMap, sync::Arc};
 
 use stoicheon_core::{
-    Catalogue, Error, Misfit, SmolStr, Snapshot, TickRate, Value, World,
+    Catalogue, Error, SaveMismatch, SmolStr, Snapshot, TickRate, Value, World,
     playtest::{NoStage, Stage, Verdict},
 };
 use stoicheon_script::{Project, load, render};
@@ -235,7 +235,7 @@ fn a_save_of_a_scene_that_is_not_loaded_is_told_of_when_it_is() {
     let moon = save.scenes.swap_remove("tunnel").unwrap();
     save.scenes.insert("moon".into(), moon);
     let (_, mut fresh) = good(&canal("", "", remembering));
-    let unknown = Misfit::Unknown { kind: "a scene", name: SmolStr::new("moon") };
+    let unknown = SaveMismatch::Unknown { kind: "a scene", name: SmolStr::new("moon") };
     assert_eq!(fresh.recall(&save).unwrap(), [unknown]);
 }
 

@@ -16,21 +16,21 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-mod bytes;
+mod encoding;
 mod error;
 mod file;
-mod people;
+mod pretty_json;
 mod replace;
 
 use stoicheon_core::{Save, Snapshot};
 
-pub use bytes::{Content, Form, from_bytes, to_bytes};
+pub use encoding::{Content, Form, from_bytes, to_bytes};
 pub use error::StoreError;
 pub use file::{read, write, write_text};
 
 /// The JSON Schema of a save's file.
 pub fn save_schema() -> String {
-    let schema = schemars::schema_for!(bytes::Envelope<Save>);
+    let schema = schemars::schema_for!(encoding::Envelope<Save>);
     serde_json::to_string_pretty(&schema).unwrap_or_default()
 }
 

@@ -84,7 +84,7 @@ impl Printer<'_> {
             Event::SentAway { body, scene, spot } => {
                 format!("{} is sent to {spot} in {scene}", self.name(*body))
             }
-            Event::Miscalculated { mishap } => format!("miscalculated: {}", mishap.words()),
+            Event::Miscalculated { eval_fault } => format!("miscalculated: {}", eval_fault.words()),
             Event::WaitsUntil { condition, limit } => {
                 let limit = limit.map_or_else(String::new, |limit| {
                     format!(", at the latest {}", clock_time(state.rate(), limit))

@@ -1,26 +1,24 @@
 //! What a part may do while it is called: the same as a reaction.
 
-use std::{cell::Cell, ops::Deref};
+use std::ops::Deref;
 
 use glam::Vec3;
 use smallvec::SmallVec;
 
-use super::PartId;
 use crate::{
-    bus::Doing,
-    clock::Ticks,
-    error::{Error, NoSuchSignal},
-    expr::Scope,
-    object::ObjectId,
-    payload::Payload,
-    signal::Signal,
-    spot::SpotId,
+    base::{
+        clock::Ticks,
+        doing::Doing,
+        ease::{Ease, Moved},
+        error::{Error, NoSuchSignal},
+        ids::{ObjectId, PartId, SpotId, VarId},
+        payload::Payload,
+        signal::Signal,
+        value::{Text, Value},
+    },
+    plan::reads::Read,
     state::State,
-    trace::Event,
-    tween::{Ease, Moved},
-    value::{Text, Value},
-    var::VarId,
-    watch::Read,
+    trace::record::Event,
 };
 
 /// The values a command is given, by name.
@@ -90,19 +88,10 @@ impl PartCx<'_> {
         self.arg(name).and_then(Value::as_bool).unwrap_or(false)
     }
 
-    /// What an expression that the part [asks](super::Part::asks) for gives now, with `who` for whom this goes back
+    /// What an expression that the part [asks](crate::Part::asks) for gives now, with `who` for whom this goes back
     /// to. Nothing if it has none of that name.
     pub fn asked(&mut self, name: &str) -> Option<Value> {
-        let asked = self.state.asked_of(self.part, name)?;
-        let mishap = Cell::new(None);
-        let scope = Scope::of(self.state, &mishap);
-        let scope = match self.doing.who {
-            Some(who) => scope.by(who),
-            None => scope,
-        };
-        let value = scope.value(asked);
-        self.state.note_mishap(mishap.get(), self.doing.cause);
-        Some(value)
+        self.state.work_out_asked(self.part, name, self.doing)
     }
 
     /// A number from 0 up to but not including 1, from the world's own seeded source.
@@ -115,7 +104,7 @@ impl PartCx<'_> {
         self.parts_of(self.object).iter().flat_map(|part| self.inside(*part))
     }
 
-    /// How long it is until [`due`](super::Part::due) is called, if that was asked for.
+    /// How long it is until [`due`](crate::Part::due) is called, if that was asked for.
     pub fn rings_in(&self) -> Option<Ticks> {
         self.state.rings_in(self.part)
     }
@@ -186,13 +175,13 @@ impl PartCx<'_> {
         self.woken = true;
     }
 
-    /// Asks for [`due`](super::Part::due) to be called after that time, at the shortest one tick, instead of when it was
+    /// Asks for [`due`](crate::Part::due) to be called after that time, at the shortest one tick, instead of when it was
     /// asked for before. That time stands still while its object is disabled and while its scene is frozen.
     pub fn ring_in(&mut self, span: Ticks) {
         self.state.set_alarm(self.part, Some(span.max(Ticks(1))), self.doing);
     }
 
-    /// Does not ask for [`due`](super::Part::due) any more.
+    /// Does not ask for [`due`](crate::Part::due) any more.
     pub fn ring_never(&mut self) {
         self.state.set_alarm(self.part, None, self.doing);
     }
@@ -239,12 +228,12 @@ impl PartCx<'_> {
     }
 
     /// Records that somebody is not sent on, since they have just come.
-    pub(super) fn stays_here(&mut self, who: ObjectId) {
+    pub(crate) fn stays_here(&mut self, who: ObjectId) {
         self.state.stays_here(who, self.doing);
     }
 
     /// From here on, those who have just come are sent on too.
-    pub(super) fn send_arrivals_on(&mut self) {
+    pub(crate) fn send_arrivals_on(&mut self) {
         self.doing = self.doing.later();
     }
 
@@ -278,8 +267,8 @@ impl PartCx<'_> {
     /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
     pub fn walk(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         let facing = self.state.facing(object)?;
-        let to = crate::geometry::Pose { at, facing };
-        self.state.relocate(object, to, crate::whereabouts::Way::Walked, self.doing.cause)?;
+        let to = crate::base::geometry::Pose { at, facing };
+        self.state.relocate(object, to, crate::base::doing::Way::Walked, self.doing.cause)?;
         self.state.bus.trace.feed(&(object, at));
         Ok(())
     }
@@ -293,7 +282,7 @@ impl PartCx<'_> {
     }
 
     /// Lets the body of its object touch zones, or not: it has left them all then. For a part that
-    /// [lets everybody through](super::Part::lets_through).
+    /// [lets everybody through](crate::Part::lets_through).
     pub fn touch(&mut self, on: bool) {
         self.state.let_touch(self.object, on, self.doing);
     }

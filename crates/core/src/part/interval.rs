@@ -1,21 +1,23 @@
 //! Spans of time that are told at a pace, perhaps each drawn anew: what timers and cycles count.
 
-use super::{PartCx, Span};
 use crate::{
-    clock::{TickRate, Ticks},
-    error::Error,
-    value::Value,
+    base::{
+        clock::{TickRate, Ticks},
+        error::Error,
+        value::Value,
+    },
+    part::{cx::PartCx, setting::Span},
 };
 
 /// A span in ticks, or one drawn between two.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Interval {
-    pub(super) from: Ticks,
-    pub(super) to: Ticks,
+pub(crate) struct Interval {
+    pub(crate) from: Ticks,
+    pub(crate) to: Ticks,
 }
 
 impl Interval {
-    pub(super) fn of(span: Span, rate: TickRate) -> Result<Self, Error> {
+    pub(crate) fn of(span: Span, rate: TickRate) -> Result<Self, Error> {
         let from = rate.ticks(span.from)?;
         let to = span.to.map_or(Ok(from), |to| rate.ticks(to))?;
         if to < from {
@@ -45,13 +47,13 @@ impl Interval {
 
 /// A span that is being told.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Countdown {
+pub(crate) struct Countdown {
     /// What was left of it when its alarm was set, in ticks at a pace of 1.
     left: f64,
     /// What the alarm was set to.
     set: Ticks,
-    pub(super) pace: f64,
-    pub(super) runs: bool,
+    pub(crate) pace: f64,
+    pub(crate) runs: bool,
 }
 
 impl Default for Countdown {
@@ -63,29 +65,29 @@ impl Default for Countdown {
 #[expect(clippy::cast_precision_loss, reason = "no span takes 2^52 ticks")]
 impl Countdown {
     /// A span begins.
-    pub(super) fn begin(&mut self, interval: Interval, cx: &mut PartCx<'_>) {
+    pub(crate) fn begin(&mut self, interval: Interval, cx: &mut PartCx<'_>) {
         (self.left, self.runs) = (interval.draw(cx), true);
         self.set_alarm(cx);
     }
 
     /// The alarm has rung: whether the span is over by that.
-    pub(super) fn rang(&mut self) {
+    pub(crate) fn rang(&mut self) {
         self.left -= self.set.0 as f64 * self.pace;
     }
 
     /// Whether the span is over.
-    pub(super) fn is_over(&self) -> bool {
+    pub(crate) fn is_over(&self) -> bool {
         self.left <= 1e-9
     }
 
     /// A span follows on one that is over, without losing what that was over by.
-    pub(super) fn follow(&mut self, interval: Interval, cx: &PartCx<'_>) {
+    pub(crate) fn follow(&mut self, interval: Interval, cx: &PartCx<'_>) {
         self.left += interval.draw(cx);
     }
 
     /// Asks to be called when it is over.
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a span of ticks")]
-    pub(super) fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
+    pub(crate) fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
         if self.runs && self.pace > 0.0 {
             let ticks = libm::ceil(self.left / self.pace - 1e-9).max(1.0);
             self.set = Ticks(ticks.min(1e15) as u64);
@@ -96,14 +98,14 @@ impl Countdown {
     }
 
     /// Stops, or goes on from where it stopped.
-    pub(super) fn run(&mut self, on: bool, cx: &mut PartCx<'_>) {
+    pub(crate) fn run(&mut self, on: bool, cx: &mut PartCx<'_>) {
         self.note(cx);
         self.runs = on;
         self.set_alarm(cx);
     }
 
     /// Goes on at another pace.
-    pub(super) fn set_pace(&mut self, pace: f64, cx: &mut PartCx<'_>) {
+    pub(crate) fn set_pace(&mut self, pace: f64, cx: &mut PartCx<'_>) {
         self.note(cx);
         self.pace = pace;
         self.set_alarm(cx);
@@ -117,16 +119,16 @@ impl Countdown {
         }
     }
 
-    pub(super) fn end(&mut self, cx: &mut PartCx<'_>) {
+    pub(crate) fn end(&mut self, cx: &mut PartCx<'_>) {
         *self = Self { pace: self.pace, ..Self::default() };
         cx.ring_never();
     }
 
-    pub(super) fn save(&self) -> [Value; 4] {
+    pub(crate) fn save(&self) -> [Value; 4] {
         [self.left.into(), self.set.into(), self.pace.into(), self.runs.into()]
     }
 
-    pub(super) fn load(saved: &[Value]) -> Option<Self> {
+    pub(crate) fn load(saved: &[Value]) -> Option<Self> {
         let [Value::Number(left), Value::Duration(set), Value::Number(pace), Value::Bool(runs)] = saved
         else {
             return None;

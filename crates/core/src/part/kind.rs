@@ -1,13 +1,18 @@
 //! What is known of a kind of part before there is one: its entry in the catalogue.
 
-use super::{Part, Setting, Settings};
 use crate::{
-    bus::Bus,
-    clock::TickRate,
-    error::Error,
-    payload::{Field, Payload},
-    signal::SignalId,
-    value::{FieldValue, Text, Type, Value},
+    base::{
+        clock::TickRate,
+        error::Error,
+        ids::SignalId,
+        payload::{Field, Payload},
+        value::{FieldValue, Text, Type, Value},
+    },
+    part::{
+        contract::Part,
+        setting::{Setting, Settings},
+    },
+    state::bus::Bus,
 };
 
 /// A kind of part.
@@ -80,7 +85,7 @@ impl SignalKind {
             name,
             about,
             fields: T::fields,
-            declare: |bus, name| bus.declare::<T>(name).map(crate::Signal::id),
+            declare: |bus, name| bus.declare::<T>(name).map(crate::base::signal::Signal::id),
             know: |bus| {
                 bus.payloads.store_of::<T>();
             },

@@ -1,15 +1,14 @@
 //! Settings that describe a shape, for every kind of part that has one.
 
-use super::{Setting, SettingType, Settings};
-use crate::{
-    clock::Ticks,
-    error::Error,
-    expr::Expr,
-    geometry::Rotation,
-    payload,
-    space::{Reason, Shape},
-};
 use smol_str::SmolStr;
+
+use crate::{
+    base::{clock::Ticks, error::Error, geometry::Rotation},
+    part::setting::{Setting, SettingType, Settings},
+    payload,
+    plan::expr::Expr,
+    space::{reason::Reason, shape::Shape},
+};
 
 /// What a part watches that wants to be told who comes and goes.
 #[derive(Clone, Debug, Default)]

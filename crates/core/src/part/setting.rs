@@ -6,10 +6,12 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
-    clock::Seconds,
-    expr::Expr,
-    geometry::{Colour, Rotation},
-    value::Value,
+    base::{
+        clock::Seconds,
+        geometry::{Colour, Rotation},
+        value::Value,
+    },
+    plan::expr::Expr,
 };
 
 /// A setting of a kind of part.

@@ -7,20 +7,24 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
-use super::{Activity, Args, Item, Part, PartCx, PartId, PartKind};
 use crate::{
-    alarm::Alarm,
-    bus::Doing,
-    chunks::Chunks,
-    error::Error,
-    object::ObjectId,
-    shared::Shared,
-    signal::SignalId,
-    slots::{Slots, place_of},
-    space::{Shape, ZoneKey},
+    base::{
+        chunks::Chunks,
+        doing::Doing,
+        error::Error,
+        ids::{ObjectId, PartId, SignalId, VarId},
+        shared::Shared,
+        slots::{Slots, place_of},
+        value::{Text, Value},
+    },
+    moment::alarms::Alarm,
+    part::{
+        contract::{Activity, Part},
+        cx::{Args, PartCx},
+        kind::PartKind,
+    },
+    space::{shape::Shape, tracker::ZoneKey},
     state::State,
-    value::{Text, Value},
-    var::VarId,
 };
 
 /// A part's place: all of it that is not its own behaviour.
@@ -289,11 +293,11 @@ impl Parts {
         }
     }
 
-    /// An item is in its carrier's hand, or no more.
-    pub(super) fn put_in_hand(&mut self, id: PartId, on: bool) {
+    /// Changes a part of a kind from outside, if it is of that kind.
+    pub(crate) fn change<P: Part>(&mut self, id: PartId, change: impl FnOnce(&mut P)) {
         let part = self.behaviours.get_mut(id);
-        if let Some(item) = part.and_then(|part| (part as &mut dyn std::any::Any).downcast_mut::<Item>()) {
-            item.in_hand = on;
+        if let Some(part) = part.and_then(|part| (part as &mut dyn std::any::Any).downcast_mut::<P>()) {
+            change(part);
         }
     }
 

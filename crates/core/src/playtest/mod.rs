@@ -17,27 +17,29 @@
 //! # Ok::<(), stoicheon_core::Error>(())
 //! ```
 
-mod act;
-mod run;
-mod script;
-mod tally;
+pub(crate) mod actions;
+pub(crate) mod run;
+pub(crate) mod script;
+pub(crate) mod tally;
 
 use glam::Vec3;
 
-pub use run::{NoStage, Stage, run};
-pub use script::{Lines, Playtest};
-
 use crate::{
-    clock::{Seconds, Tick},
-    expr::Expr,
-    fault::Fault,
-    memory::Misfit,
-    object::ObjectId,
-    part::PartId,
-    rule::RuleId,
-    value::{Text, Value},
-    wire::Place,
+    base::{
+        clock::{Seconds, Tick},
+        ids::{ObjectId, PartId, RuleId},
+        place::Place,
+        value::{Text, Value},
+    },
+    moment::{faults::Fault, memory::SaveMismatch},
+    plan::expr::Expr,
 };
+
+pub use crate::playtest::run::NoStage;
+pub use crate::playtest::run::Stage;
+pub use crate::playtest::run::run;
+pub use crate::playtest::script::Lines;
+pub use crate::playtest::script::Playtest;
 
 /// How fast players walk, in scene units per second.
 pub const WALKING_SPEED: f64 = 4.0;
@@ -230,7 +232,7 @@ pub enum Found {
     /// A reaction failed to come to rest.
     Runaway(String),
     /// Something of a save did not fit.
-    Misfits(Vec<Misfit>),
+    SaveMismatches(Vec<SaveMismatch>),
     /// The world could not be put aside and taken up again.
     NotKept(String),
 }

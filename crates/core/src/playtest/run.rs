@@ -2,19 +2,23 @@
 
 use std::{cell::Cell, collections::VecDeque};
 
-use super::{
-    Expectation, Failure, Found, Lines, PlaytestStep, Verdict, Watched,
-    act::{Act, Progress, begin},
-    tally::Tally,
-};
 use crate::{
-    clock::{Seconds, Ticks, secs},
-    error::Error,
-    expr::{Expr, Scope},
-    memory::Save,
-    object::ObjectId,
+    act::scope::Scope,
+    base::{
+        clock::{Seconds, Ticks, secs},
+        error::Error,
+        ids::ObjectId,
+    },
+    moment::memory::Save,
+    plan::expr::Expr,
+    playtest::{
+        Expectation, Failure, Found, PlaytestStep, Verdict, Watched,
+        actions::{Act, Progress, begin},
+        script::Lines,
+        tally::Tally,
+    },
     state::State,
-    world::{Snapshot, World},
+    world::{World, snapshot::Snapshot},
 };
 
 /// What a playtest needs of whoever runs it.
@@ -55,7 +59,7 @@ pub struct NoStage;
 
 impl<G> Stage<G> for NoStage {}
 
-pub(super) struct OnlyWatch<'w, G>(pub(super) &'w mut dyn FnMut(&mut World<G>));
+pub(crate) struct OnlyWatch<'w, G>(pub(crate) &'w mut dyn FnMut(&mut World<G>));
 
 impl<G> Stage<G> for OnlyWatch<'_, G> {
     fn watch(&mut self, world: &mut World<G>) {
@@ -133,9 +137,9 @@ struct Lane {
 }
 
 /// What an expression reads now.
-pub(super) fn readings(state: &State, expr: &Expr) -> Found {
-    let mishap = Cell::new(None);
-    Found::Readings(Scope::of(state, &mishap).readings(expr).into_vec())
+pub(crate) fn readings(state: &State, expr: &Expr) -> Found {
+    let eval_fault = Cell::new(None);
+    Found::Readings(Scope::of(state, &eval_fault).readings(expr).into_vec())
 }
 
 impl<G: 'static> Run<'_, G> {
@@ -255,11 +259,11 @@ impl<G: 'static> Run<'_, G> {
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         };
         *self.world = self.stage.fresh()?;
-        let mut misfits = self.world.recall(&save)?;
-        misfits.extend(self.world.rejoin(&save)?);
+        let mut mismatches = self.world.recall(&save)?;
+        mismatches.extend(self.world.rejoin(&save)?);
         self.look_anew()?;
-        if !misfits.is_empty() {
-            return Ok(Some(self.failure(line, None, None, Found::Misfits(misfits))));
+        if !mismatches.is_empty() {
+            return Ok(Some(self.failure(line, None, None, Found::SaveMismatches(mismatches))));
         }
         self.tick(line)
     }

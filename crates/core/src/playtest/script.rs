@@ -2,10 +2,21 @@
 
 use glam::Vec3;
 
-use super::{Expectation, PlaytestStep, Verdict, Watched, run, run::OnlyWatch};
 use crate::{
-    clock::Seconds, error::Error, expr::Expr, object::ObjectId, signal::SignalId, state::State, value::Text,
-    wire::Place, world::World,
+    base::{
+        clock::Seconds,
+        error::Error,
+        ids::{ObjectId, SignalId},
+        place::Place,
+        value::Text,
+    },
+    plan::expr::Expr,
+    playtest::{
+        Expectation, PlaytestStep, Verdict, Watched,
+        run::{OnlyWatch, run},
+    },
+    state::State,
+    world::World,
 };
 
 /// Where the steps of a playtest come from. Each is asked for when its turn comes, since what it speaks of may be there
@@ -128,7 +139,7 @@ impl Lines for Playtest {
         Ok(match &self.lines[line].0 {
             Line::Step(step) => step.clone(),
             Line::ExpectSignal(signal) => {
-                let name = state.signal_name(*signal).ok_or(crate::NoSuchSignal)?;
+                let name = state.signal_name(*signal).ok_or(crate::base::error::NoSuchSignal)?;
                 let what = Expectation::Happens(Watched::Signal(name.into()));
                 PlaytestStep::Expect { what, within: None }
             }

@@ -2,11 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use super::Watched;
 use crate::{
+    base::{ids::RecordId, value::Text},
+    playtest::Watched,
     state::State,
-    trace::{Event, RecordId},
-    value::Text,
+    trace::record::Event,
 };
 
 #[derive(Debug, Default)]
@@ -20,7 +20,7 @@ struct Counted {
 
 /// What happened so far, of all that is watched.
 #[derive(Debug, Default)]
-pub(super) struct Tally {
+pub(crate) struct Tally {
     all: BTreeMap<Watched, Counted>,
     /// In the order it happened, since a player last did something.
     order: Vec<Watched>,
@@ -29,7 +29,7 @@ pub(super) struct Tally {
 }
 
 impl Tally {
-    pub(super) fn of(watched: Vec<Watched>, state: &mut State) -> Self {
+    pub(crate) fn of(watched: Vec<Watched>, state: &mut State) -> Self {
         let all = watched.into_iter().map(|watched| (watched, Counted::default())).collect();
         let mut tally = Self { all, ..Self::default() };
         tally.another_world(state);
@@ -37,7 +37,7 @@ impl Tally {
     }
 
     /// What happened before counts no more.
-    pub(super) fn another_world(&mut self, state: &mut State) {
+    pub(crate) fn another_world(&mut self, state: &mut State) {
         for (watched, counted) in &mut self.all {
             if let Watched::Signal(name) = watched {
                 state.ended_counts.entry(name.as_str().into()).or_default();
@@ -48,7 +48,7 @@ impl Tally {
     }
 
     /// After a tick.
-    pub(super) fn look(&mut self, state: &State) {
+    pub(crate) fn look(&mut self, state: &State) {
         for (watched, counted) in &mut self.all {
             let now = total(watched, state);
             counted.count += now.saturating_sub(counted.last);
@@ -71,22 +71,22 @@ impl Tally {
     }
 
     /// A player does something: expectations look back to here.
-    pub(super) fn act(&mut self) {
+    pub(crate) fn act(&mut self) {
         for counted in self.all.values_mut() {
             counted.acted = counted.count;
         }
         self.order.clear();
     }
 
-    pub(super) fn count(&self, watched: &Watched) -> u64 {
+    pub(crate) fn count(&self, watched: &Watched) -> u64 {
         self.all.get(watched).map_or(0, |counted| counted.count)
     }
 
-    pub(super) fn happened(&self, watched: &Watched) -> bool {
+    pub(crate) fn happened(&self, watched: &Watched) -> bool {
         self.all.get(watched).is_some_and(|counted| counted.count > counted.acted)
     }
 
-    pub(super) fn came_in_order(&self, all: &[Watched]) -> bool {
+    pub(crate) fn came_in_order(&self, all: &[Watched]) -> bool {
         let mut left = all.iter();
         let mut next = left.next();
         for happened in &self.order {
@@ -98,7 +98,7 @@ impl Tally {
     }
 
     /// Those of them that happened, as they did; what came several times in a row once.
-    pub(super) fn order_of(&self, all: &[Watched]) -> Vec<Text> {
+    pub(crate) fn order_of(&self, all: &[Watched]) -> Vec<Text> {
         let mut order: Vec<Text> =
             self.order.iter().filter(|one| all.contains(one)).map(|one| one.name().clone()).collect();
         order.dedup();

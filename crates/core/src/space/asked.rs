@@ -2,12 +2,14 @@
 
 use glam::{DVec3, Vec3};
 
-use super::{
-    placed::{General, Placed},
-    probe::{Probe, Seen},
-    shape::Shape,
+use crate::{
+    base::geometry::Pose,
+    space::{
+        placed::{General, Placed},
+        probe::{Probe, Seen},
+        shape::Shape,
+    },
 };
-use crate::geometry::Pose;
 
 impl Shape {
     /// Whether a point lies in the shape of something with that pose, or on its border.

@@ -4,18 +4,20 @@ use glam::{DVec3, Vec3};
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
-use super::{
-    bounds::Bounds,
-    placed::{General, Placed, PlacedShape},
-    probe::{Probe, Seen},
-    shape::Shape,
-    tracker::{BodyKey, ZoneKey},
+use crate::{
+    base::geometry::Pose,
+    space::{
+        bounds::Bounds,
+        placed::{General, Placed, PlacedShape},
+        probe::{Probe, Seen},
+        shape::Shape,
+        tracker::{BodyKey, ZoneKey},
+    },
 };
-use crate::geometry::Pose;
 
 /// How the zone must be looked at in the next step.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub(super) enum News {
+pub(crate) enum News {
     Nothing,
     /// It passed what lies between.
     Moved,
@@ -27,92 +29,92 @@ pub(super) enum News {
 
 /// Somebody is inside.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub(super) struct Presence {
-    pub(super) number: u32,
-    pub(super) body: BodyKey,
+pub(crate) struct Presence {
+    pub(crate) number: u32,
+    pub(crate) body: BodyKey,
     /// It was turned away at the border, or nobody has let it in yet.
-    pub(super) refused: bool,
-    pub(super) since: u64,
+    pub(crate) refused: bool,
+    pub(crate) since: u64,
 }
 
 #[derive(Clone, Debug, Serialize, Deserialize)]
-pub(super) struct ZoneEntry<Z> {
-    pub(super) what: Z,
-    pub(super) number: u32,
+pub(crate) struct ZoneEntry<Z> {
+    pub(crate) what: Z,
+    pub(crate) number: u32,
     /// `None` for a zone whose host says who is inside.
-    pub(super) shape: Option<Shape>,
-    pub(super) pose: Pose,
+    pub(crate) shape: Option<Shape>,
+    pub(crate) pose: Pose,
     /// Where the last step saw it.
-    pub(super) before: Pose,
-    pub(super) news: News,
-    pub(super) lit: bool,
+    pub(crate) before: Pose,
+    pub(crate) news: News,
+    pub(crate) lit: bool,
     /// Bodies of another room never touch it.
-    pub(super) room: u32,
+    pub(crate) room: u32,
     /// Who comes in must be let in.
-    pub(super) guarded: bool,
+    pub(crate) guarded: bool,
     /// How far from the border somebody inside may stand before he has left.
-    pub(super) margin: f64,
-    pub(super) inside: Vec<Presence>,
+    pub(crate) margin: f64,
+    pub(crate) inside: Vec<Presence>,
     #[serde(skip)]
-    pub(super) cache: ZoneCache,
+    pub(crate) cache: ZoneCache,
 }
 
 /// What follows from a zone's shape and pose.
 #[derive(Clone, Debug, Default)]
-pub(super) struct ZoneCache {
-    pub(super) placed: PlacedShape,
-    pub(super) general: SmallVec<[General; 1]>,
+pub(crate) struct ZoneCache {
+    pub(crate) placed: PlacedShape,
+    pub(crate) general: SmallVec<[General; 1]>,
     /// What it covers, the margin too.
-    pub(super) bounds: Option<Bounds>,
+    pub(crate) bounds: Option<Bounds>,
     /// The bounds it is in the grids with.
-    pub(super) settled: Option<Bounds>,
+    pub(crate) settled: Option<Bounds>,
     /// The bounds the last step saw.
-    pub(super) seen: Option<Bounds>,
+    pub(crate) seen: Option<Bounds>,
     /// Steps since it moved.
-    pub(super) quiet: u8,
-    pub(super) restless: bool,
+    pub(crate) quiet: u8,
+    pub(crate) restless: bool,
 }
 
 /// What is needed of every body that moves, in one line of memory.
 #[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
-pub(super) struct Motion {
-    pub(super) now: Vec3,
+pub(crate) struct Motion {
+    pub(crate) now: Vec3,
     /// Where it was when the step began, if it has moved in this step.
-    pub(super) before: Vec3,
+    pub(crate) before: Vec3,
     /// The step in which it moved last.
-    pub(super) moved_in: u32,
-    pub(super) flags: u8,
+    pub(crate) moved_in: u32,
+    pub(crate) flags: u8,
     /// Where it was when the grids were looked at last.
     #[serde(skip)]
-    pub(super) anchor: Vec3,
+    pub(crate) anchor: Vec3,
     /// The square of how far it can go from there without a look at the grids.
     #[serde(skip)]
-    pub(super) safe_squared: f32,
+    pub(crate) safe_squared: f32,
     /// Whether that still holds.
     #[serde(skip)]
-    pub(super) version: u32,
+    pub(crate) version: u32,
 }
 
 /// It was put where it is, and did not pass what lies between.
-pub(super) const PLACED: u8 = 1;
+pub(crate) const PLACED: u8 = 1;
 /// Its zones must be looked at even if it stands still.
-pub(super) const FRESH: u8 = 2;
+pub(crate) const FRESH: u8 = 2;
 /// It touches.
-pub(super) const ENABLED: u8 = 4;
+pub(crate) const ENABLED: u8 = 4;
 /// It is in the list of those to be looked at.
-pub(super) const QUEUED: u8 = 8;
+pub(crate) const QUEUED: u8 = 8;
 /// There is such a body.
-pub(super) const HERE: u8 = 16;
+pub(crate) const HERE: u8 = 16;
 /// It was sent where it is.
-pub(super) const SENT: u8 = 32;
+pub(crate) const SENT: u8 = 32;
 
 impl Motion {
     #[inline]
-    pub(super) fn is(&self, flag: u8) -> bool {
+    pub(crate) fn is(&self, flag: u8) -> bool {
         self.flags & flag != 0
     }
 
-    pub(super) fn set(&mut self, flag: u8, on: bool) {
+    pub(crate) fn set(&mut self, flag: u8, on: bool) {
         if on {
             self.flags |= flag;
         } else {
@@ -122,7 +124,7 @@ impl Motion {
 
     /// Whether it is still nearer to where it was looked at last than any border of a zone at rest was.
     #[inline]
-    pub(super) fn is_safe(&self, version: u32) -> bool {
+    pub(crate) fn is_safe(&self, version: u32) -> bool {
         let gone = self.now.as_dvec3() - self.anchor.as_dvec3();
         self.version == version
             && gone.length_squared() < f64::from(self.safe_squared)
@@ -131,14 +133,14 @@ impl Motion {
 }
 
 #[derive(Clone, Debug, Serialize, Deserialize)]
-pub(super) struct BodyEntry<B> {
-    pub(super) what: B,
-    pub(super) number: u32,
+pub(crate) struct BodyEntry<B> {
+    pub(crate) what: B,
+    pub(crate) number: u32,
     /// It touches the zones of the same room alone.
-    pub(super) room: u32,
-    pub(super) inside: SmallVec<[ZoneKey; 4]>,
+    pub(crate) room: u32,
+    pub(crate) inside: SmallVec<[ZoneKey; 4]>,
     #[serde(skip)]
-    pub(super) probe: Option<Probe>,
+    pub(crate) probe: Option<Probe>,
 }
 
 /// Whoever turns is looked at in pieces of so many degrees at most.
@@ -146,12 +148,12 @@ const PIECE: f64 = 5.0;
 
 impl<Z> ZoneEntry<Z> {
     /// Where somebody of that number is in the list, or would be.
-    pub(super) fn find(&self, number: u32) -> Result<usize, usize> {
+    pub(crate) fn find(&self, number: u32) -> Result<usize, usize> {
         self.inside.binary_search_by_key(&number, |presence| presence.number)
     }
 
     /// Works out what follows from the shape and the pose.
-    pub(super) fn rework(&mut self) {
+    pub(crate) fn rework(&mut self) {
         let cache = &mut self.cache;
         cache.general.clear();
         cache.bounds = None;
@@ -163,7 +165,7 @@ impl<Z> ZoneEntry<Z> {
     }
 
     /// Bodies of general shape ask for it.
-    pub(super) fn make_general(&mut self) {
+    pub(crate) fn make_general(&mut self) {
         self.cache.general = self.cache.placed.iter().map(Placed::general).collect();
     }
 
@@ -174,13 +176,13 @@ impl<Z> ZoneEntry<Z> {
 
     /// Whether a body touches the zone, or stands within the margin it may go out by.
     #[inline]
-    pub(super) fn holds(&self, probe: Option<&Probe>, at: DVec3, was: bool) -> bool {
+    pub(crate) fn holds(&self, probe: Option<&Probe>, at: DVec3, was: bool) -> bool {
         let margin = if was { self.margin } else { 0.0 };
         self.members().any(|member| member.within(probe, at, margin))
     }
 
     /// How far a body can go at least before that changes.
-    pub(super) fn clearance(&self, probe: Option<&Probe>, at: DVec3, is: bool) -> f64 {
+    pub(crate) fn clearance(&self, probe: Option<&Probe>, at: DVec3, is: bool) -> f64 {
         let margin = if is { self.margin } else { 0.0 };
         let of = |member: Seen<'_>| (member.apart(probe, at) - margin).abs();
         self.members().map(of).fold(f64::INFINITY, f64::min)
@@ -191,7 +193,7 @@ impl<Z> ZoneEntry<Z> {
     }
 
     /// Whether a body touches the zone anywhere on its way, seen from the zone.
-    pub(super) fn is_crossed(&self, probe: Option<&Probe>, from: Vec3, to: Vec3) -> bool {
+    pub(crate) fn is_crossed(&self, probe: Option<&Probe>, from: Vec3, to: Vec3) -> bool {
         let (from, to) = (from.as_dvec3(), to.as_dvec3());
         match self.news {
             News::Nothing => from != to && self.is_met(probe, from, to),
@@ -232,7 +234,7 @@ impl<Z> ZoneEntry<Z> {
     }
 
     /// What it covers or covered at any moment of this tick.
-    pub(super) fn roams(&self) -> Bounds {
+    pub(crate) fn roams(&self) -> Bounds {
         let now = self.cache.bounds.unwrap_or(Bounds::NOWHERE);
         let before = self.cache.seen.unwrap_or(now);
         if self.news == News::Nothing {

@@ -4,7 +4,7 @@ use glam::{DVec2, Vec3};
 use hexx::{Hex, HexLayout, HexOrientation, OffsetHexMode};
 use serde::{Deserialize, Serialize};
 
-use crate::{error::Error, geometry::Pose, value::Value};
+use crate::base::{error::Error, geometry::Pose, value::Value};
 
 /// What the cells of a grid look like.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]

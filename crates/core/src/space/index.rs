@@ -1,33 +1,35 @@
 //! What makes looking quick. All of it can be made again from the zones and bodies.
 
-use super::{
-    bounds::Bounds,
-    entry::ZoneEntry,
-    levels::Levels,
-    tracker::{BodyKey, ZoneKey},
+use crate::{
+    base::shared::Shared,
+    space::{
+        bounds::Bounds,
+        entry::ZoneEntry,
+        levels::Levels,
+        tracker::{BodyKey, ZoneKey},
+    },
 };
-use crate::shared::Shared;
 
 /// The grids, and who must be looked at.
 #[derive(Debug, Default)]
-pub(super) struct Index {
-    pub(super) settled: Shared<Levels>,
+pub(crate) struct Index {
+    pub(crate) settled: Shared<Levels>,
     /// Counts the zones that were put into the grids: how far bodies can go must be found anew.
-    pub(super) version: u32,
+    pub(crate) version: u32,
     /// Zones that must be looked at or have moved lately; they are not in the grids.
-    pub(super) restless: Vec<ZoneKey>,
+    pub(crate) restless: Vec<ZoneKey>,
     /// The same for this step, with what they cover on their way.
-    pub(super) roaming: Vec<(u32, Bounds)>,
+    pub(crate) roaming: Vec<(u32, Bounds)>,
     /// In grids of their own if they are many.
-    pub(super) roaming_levels: Levels,
-    pub(super) roaming_many: bool,
+    pub(crate) roaming_levels: Levels,
+    pub(crate) roaming_many: bool,
     /// Bodies that moved or must be looked at.
-    pub(super) queue: Vec<BodyKey>,
+    pub(crate) queue: Vec<BodyKey>,
     /// Zones found near a body.
-    pub(super) found: Vec<u32>,
+    pub(crate) found: Vec<u32>,
     /// When a zone was last found for a body, to find it once.
-    pub(super) stamps: Vec<u32>,
-    pub(super) stamp: u32,
+    pub(crate) stamps: Vec<u32>,
+    pub(crate) stamp: u32,
 }
 
 impl Clone for Index {
@@ -45,7 +47,7 @@ impl Clone for Index {
 
 impl Index {
     /// A zone that is at rest goes into the grids.
-    pub(super) fn settle<Z>(&mut self, entry: &mut ZoneEntry<Z>, key: ZoneKey) {
+    pub(crate) fn settle<Z>(&mut self, entry: &mut ZoneEntry<Z>, key: ZoneKey) {
         entry.cache.restless = false;
         if let Some(bounds) = entry.cache.bounds {
             self.settled.edit().insert(key.0, bounds);

@@ -10,7 +10,7 @@ use glam::{DVec3, Vec3};
 use rustc_hash::FxBuildHasher;
 use smallvec::SmallVec;
 
-use super::bounds::Bounds;
+use crate::space::bounds::Bounds;
 
 /// How much of a cell's width a zone is listed beyond its borders.
 const MARGIN: f32 = 0.375;

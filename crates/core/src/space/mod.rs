@@ -2,26 +2,30 @@
 //!
 //! A [`World`](crate::World) does all of this for its own objects. [`Shape`] and [`Grid`] are what a game uses of it directly; [`Tracker`] is for whoever wants to know who touches what and nothing else.
 
-mod approach;
-mod asked;
-mod bounds;
-mod entry;
-mod grid;
-mod index;
-mod levels;
-mod placed;
-mod probe;
-mod reaches;
-mod reason;
-mod shape;
-mod step;
-mod touch;
-mod tracker;
+pub(crate) mod approach;
+pub(crate) mod asked;
+pub(crate) mod bounds;
+pub(crate) mod entry;
+pub(crate) mod grid;
+pub(crate) mod index;
+pub(crate) mod levels;
+pub(crate) mod placed;
+pub(crate) mod probe;
+pub(crate) mod reaches;
+pub(crate) mod reason;
+pub(crate) mod shape;
+pub(crate) mod step;
+pub(crate) mod touch;
+pub(crate) mod tracker;
 
-pub use grid::{Cell, Cells, Grid, Numbering};
-pub(crate) use reaches::Reaches;
-pub use reason::Reason;
-pub use shape::Shape;
-pub(crate) use shape::direction;
-pub use touch::{Touch, Touches};
-pub use tracker::{BodyKey, Tracker, ZoneKey};
+pub use crate::space::grid::Cell;
+pub use crate::space::grid::Cells;
+pub use crate::space::grid::Grid;
+pub use crate::space::grid::Numbering;
+pub use crate::space::reason::Reason;
+pub use crate::space::shape::Shape;
+pub use crate::space::touch::Touch;
+pub use crate::space::touch::Touches;
+pub use crate::space::tracker::BodyKey;
+pub use crate::space::tracker::Tracker;
+pub use crate::space::tracker::ZoneKey;

@@ -11,12 +11,14 @@ use parry3d_f64::{
 };
 use smallvec::SmallVec;
 
-use super::{
-    approach::comes_within,
-    bounds::Bounds,
-    shape::{Form, Member, Shape},
+use crate::{
+    base::geometry::Pose,
+    space::{
+        approach::comes_within,
+        bounds::Bounds,
+        shape::{Form, Member, Shape},
+    },
 };
-use crate::geometry::Pose;
 
 /// One simple form in the world.
 #[derive(Clone, Copy, Debug)]

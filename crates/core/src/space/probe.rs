@@ -2,12 +2,14 @@
 
 use glam::{DVec3, Vec3};
 
-use super::{
-    approach::comes_within,
-    placed::{General, Placed},
-    shape::{Form, Shape},
+use crate::{
+    base::geometry::{Pose, Rotation},
+    space::{
+        approach::comes_within,
+        placed::{General, Placed},
+        shape::{Form, Shape},
+    },
 };
-use crate::geometry::{Pose, Rotation};
 
 /// Capsules and boxes that move touch whatever they come so near to, in scene units: `parry3d` works such distances
 /// out step by step, and this is finer than places of single precision can tell.
@@ -65,7 +67,7 @@ pub(crate) struct Seen<'a> {
 impl Seen<'_> {
     /// How far apart the two are; below 0 inside, where that is known.
     #[inline]
-    pub(super) fn apart(&self, probe: Option<&Probe>, at: DVec3) -> f64 {
+    pub(crate) fn apart(&self, probe: Option<&Probe>, at: DVec3) -> f64 {
         match probe {
             None => self.placed.signed(at),
             Some(Probe::Ball { offset, radius }) => self.placed.signed(at + *offset) - radius,

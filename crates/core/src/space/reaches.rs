@@ -2,8 +2,10 @@
 
 use glam::{DVec3, Vec3};
 
-use super::{bounds::Bounds, levels::Levels};
-use crate::{chunks::Chunks, shared::Shared};
+use crate::{
+    base::{chunks::Chunks, shared::Shared},
+    space::{bounds::Bounds, levels::Levels},
+};
 
 /// One that has not moved for so many ticks goes into the grids.
 const QUIET: u8 = 8;

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
-use crate::value::{FieldValue, Type, Value};
+use crate::base::value::{FieldValue, Type, Value};
 
 /// How a body came into a zone or went out of it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]

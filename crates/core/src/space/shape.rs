@@ -4,7 +4,7 @@ use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use smallvec::{SmallVec, smallvec};
 
-use crate::{
+use crate::base::{
     error::Error,
     geometry::{Pose, Rotation},
     value::Value,

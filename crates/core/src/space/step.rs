@@ -2,16 +2,18 @@
 
 use glam::{DVec3, Vec3};
 
-use super::{
-    bounds::{Bounds, Way},
-    entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneEntry},
-    index::Index,
-    probe::Probe,
-    reason::Reason,
-    touch::{Touch, Touches},
-    tracker::{BodyKey, Tracker, ZoneKey},
+use crate::{
+    base::chunks::Chunks,
+    space::{
+        bounds::{Bounds, Way},
+        entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneEntry},
+        index::Index,
+        probe::Probe,
+        reason::Reason,
+        touch::{Touch, Touches},
+        tracker::{BodyKey, Tracker, ZoneKey},
+    },
 };
-use crate::chunks::Chunks;
 
 /// A zone that has not moved for so many steps is at rest.
 const QUIET: u8 = 8;

@@ -1,6 +1,6 @@
 //! What the touch phase finds.
 
-use super::{
+use crate::space::{
     reason::Reason,
     tracker::{BodyKey, ZoneKey},
 };
@@ -14,7 +14,7 @@ pub struct Touch {
     pub body: BodyKey,
     /// How.
     pub reason: Reason,
-    pub(super) order: (u32, u32),
+    pub(crate) order: (u32, u32),
 }
 
 /// The touches of one tick, each list by zone number, then body number.
@@ -29,13 +29,13 @@ pub struct Touches {
 }
 
 impl Touches {
-    pub(super) fn clear(&mut self) {
+    pub(crate) fn clear(&mut self) {
         self.left.clear();
         self.entered.clear();
         self.crossed.clear();
     }
 
-    pub(super) fn sort(&mut self) {
+    pub(crate) fn sort(&mut self) {
         for list in [&mut self.left, &mut self.entered, &mut self.crossed] {
             list.sort_unstable_by_key(|touch| touch.order);
         }

@@ -4,25 +4,28 @@ use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
-use super::{
-    entry::{
-        BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneCache, ZoneEntry,
+use crate::{
+    base::{chunks::Chunks, error::Error, geometry::Pose},
+    space::{
+        entry::{
+            BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneCache,
+            ZoneEntry,
+        },
+        index::Index,
+        probe::Probe,
+        reason::Reason,
+        shape::Shape,
+        touch::Touch,
     },
-    index::Index,
-    probe::Probe,
-    reason::Reason,
-    shape::Shape,
-    touch::Touch,
 };
-use crate::{chunks::Chunks, error::Error, geometry::Pose};
 
 /// A zone of a [`Tracker`].
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-pub struct ZoneKey(pub(super) u32);
+pub struct ZoneKey(pub(crate) u32);
 
 /// A body of a [`Tracker`].
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-pub struct BodyKey(pub(super) u32);
+pub struct BodyKey(pub(crate) u32);
 
 /// Compares, tick by tick, where bodies were with where they are, and says who came into which zone and who went out.
 ///
@@ -52,20 +55,20 @@ pub struct BodyKey(pub(super) u32);
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Tracker<Z, B> {
     #[serde(bound(serialize = "Z: Serialize", deserialize = "Z: Deserialize<'de> + Clone"))]
-    pub(super) zones: Chunks<Option<ZoneEntry<Z>>>,
+    pub(crate) zones: Chunks<Option<ZoneEntry<Z>>>,
     free_zones: Vec<u32>,
     #[serde(bound(serialize = "B: Serialize", deserialize = "B: Deserialize<'de> + Clone"))]
-    pub(super) bodies: Chunks<Option<BodyEntry<B>>>,
+    pub(crate) bodies: Chunks<Option<BodyEntry<B>>>,
     free_bodies: Vec<u32>,
     /// For each of `bodies`.
-    pub(super) motions: Vec<Motion>,
+    pub(crate) motions: Vec<Motion>,
     /// How many steps there were.
-    pub(super) steps: u32,
+    pub(crate) steps: u32,
     last_number: u32,
     /// What the host said, in its order: who is inside, or is not.
-    pub(super) told: Vec<(ZoneKey, BodyKey, bool)>,
+    pub(crate) told: Vec<(ZoneKey, BodyKey, bool)>,
     #[serde(skip)]
-    pub(super) index: Index,
+    pub(crate) index: Index,
 }
 
 impl<Z, B> Default for Tracker<Z, B> {
@@ -427,11 +430,11 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         self.body_mut(body).ok().map(|entry| &mut entry.what)
     }
 
-    pub(super) fn zone_entry(&self, zone: ZoneKey) -> Option<&ZoneEntry<Z>> {
+    pub(crate) fn zone_entry(&self, zone: ZoneKey) -> Option<&ZoneEntry<Z>> {
         self.zones.get(zone.0 as usize)?.as_ref()
     }
 
-    pub(super) fn body_entry(&self, body: BodyKey) -> Option<&BodyEntry<B>> {
+    pub(crate) fn body_entry(&self, body: BodyKey) -> Option<&BodyEntry<B>> {
         self.bodies.get(body.0 as usize)?.as_ref()
     }
 

@@ -1,10 +1,12 @@
 //! Everything of a world that is data: what can be looked at from outside and from inside a reaction.
 
-mod wiring;
+pub(crate) mod bus;
+pub(crate) mod destroyed_names;
+pub(crate) mod wiring;
 
 use std::{
     any::Any,
-    cell::{Cell, RefCell},
+    cell::RefCell,
     collections::{BTreeMap, BTreeSet},
 };
 
@@ -13,38 +15,45 @@ use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use smol_str::SmolStr;
 
 use crate::{
-    alarm::Alarms,
-    bind::{Bind, BindId},
-    bus::Bus,
-    clock::{Clock, Tick, TickRate, Ticks},
-    cross::{Crossing, Message, Side},
-    effect::Effects,
-    error::Error,
-    expr::{Expr, Scope, StateTest},
-    fault::Faults,
-    geometry::Rotation,
-    gone::Gone,
-    memory::Memory,
-    mould::Moulds,
-    object::{ObjectId, Objects, PropertyName, Tag},
-    part::{Part, PartId, PartKind, Parts},
-    prompting::AllHands,
-    rule::{Rule, RuleId},
-    runaway::Runaway,
-    runaway::Spawner,
-    scene::Scenes,
-    send::Leaving,
-    sequence::{Task, Waiting},
-    shared::Shared,
-    signal::SignalId,
-    space::{Reaches, Touches, ZoneKey},
-    spot::{Spot, SpotId, Spots},
-    touching::Zones,
-    trace::{RecordId, Trace},
-    tween::Tweens,
-    value::Value,
-    var::{VarId, Vars},
-    wire::{WireId, Wires},
+    base::{
+        clock::{Clock, Tick, TickRate, Ticks},
+        error::Error,
+        geometry::Rotation,
+        ids::{
+            BindId, ObjectId, PartId, PropertyName, RecordId, RuleId, SignalId, SpotId, Tag, VarId, WireId,
+        },
+        shared::Shared,
+    },
+    moment::{
+        alarms::Alarms,
+        effects::Effects,
+        faults::Faults,
+        hands::AllHands,
+        leaving::Leaving,
+        memory::Memory,
+        messages::Message,
+        objects::Objects,
+        runaway::{Runaway, Spawner},
+        scenes::Scenes,
+        spots::{Spot, Spots},
+        tweens::Tweens,
+        vars::Vars,
+        waiting::Waiting,
+        wires::Wires,
+        zones::Zones,
+    },
+    part::{contract::Part, kind::PartKind, mould::Moulds, store::Parts},
+    plan::{
+        among::StateTest,
+        binds::Bind,
+        crossings::{Crossing, Side},
+        expr::Expr,
+        ops::Task,
+        rules::Rule,
+    },
+    space::{reaches::Reaches, touch::Touches, tracker::ZoneKey},
+    state::{bus::Bus, destroyed_names::Gone},
+    trace::Trace,
 };
 
 /// The world without its closures.
@@ -242,7 +251,7 @@ impl State {
 
     /// Whether an object has a tag.
     pub fn has_tag(&self, object: ObjectId, tag: &str) -> bool {
-        let has = |object: &crate::object::Object| {
+        let has = |object: &crate::moment::objects::Object| {
             object.tags.iter().any(|other| self.objects.tag_word(*other) == tag)
         };
         self.objects.get(object).is_some_and(has)
@@ -338,11 +347,6 @@ impl State {
     /// [`Error::NoManager`], which names the roles there are.
     pub fn manager(&self, role: &str) -> Result<ObjectId, Error> {
         self.scenes.manager(role)
-    }
-
-    /// What an expression gives now, caused by nobody and with no payload.
-    pub fn evaluate(&self, expr: &Expr) -> Value {
-        Scope::of(self, &Cell::new(None)).value(expr)
     }
 
     /// Which way an object faces.

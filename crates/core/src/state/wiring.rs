@@ -2,18 +2,20 @@
 
 use smol_str::SmolStr;
 
-use super::State;
 use crate::{
-    effect::EffectId,
-    error::Error,
-    expr::Expr,
-    object::ObjectId,
-    payload::Field,
-    rule::RuleId,
-    signal::SignalId,
-    value::{Type, Value},
-    var::VarId,
-    wire::{ASLEEP, CUT, Entry, Guard, Place, Wire, WireCounts, WireId},
+    base::{
+        error::Error,
+        ids::{EffectId, ObjectId, RuleId, SignalId, VarId, WireId},
+        payload::Field,
+        place::Place,
+        value::{Type, Value},
+    },
+    moment::wires::WireCounts,
+    plan::{
+        expr::Expr,
+        wires::{ASLEEP, CUT, Entry, Guard, Wire},
+    },
+    state::State,
 };
 
 impl State {
@@ -87,7 +89,7 @@ impl State {
 
     /// How many wires hear a signal, the sleeping ones left out.
     pub fn listeners(&self, signal: impl Into<SignalId>) -> usize {
-        let awake = |lane: &crate::signal::Lane| {
+        let awake = |lane: &crate::plan::signals::Lane| {
             let hears = |entry: &&Entry| self.wires.flags(entry.wire) & (ASLEEP | CUT) == 0;
             lane.wires.all().filter(hears).count()
         };

@@ -6,21 +6,19 @@
 use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use slotmap::Key;
-use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
+use xxhash_rust::xxh3::xxh3_64_with_seed;
 
-use super::record::{Event, Refusal};
 use crate::{
-    clock::Tick,
-    object::ObjectId,
-    tween::Moved,
-    value::{Value, Values},
-    wire::WireId,
+    base::{
+        clock::Tick,
+        ease::Moved,
+        ids::{ObjectId, WireId},
+        names::name_hash,
+        value::{Value, Values},
+    },
+    plan::refusals::Refusal,
+    trace::record::Event,
 };
-
-/// What stands for a name in the digest.
-pub(crate) fn name_hash(name: &str) -> u64 {
-    xxh3_64(name.as_bytes())
-}
 
 /// How many words are gathered before they are mixed in.
 const ROOM: usize = 512;
@@ -276,7 +274,7 @@ impl Digest {
                 self.word(name_hash(scene));
                 self.word(name_hash(spot));
             }
-            Event::Miscalculated { mishap } => self.word(*mishap as u64),
+            Event::Miscalculated { eval_fault } => self.word(*eval_fault as u64),
             Event::WaitsUntil { limit, .. } => self.word(limit.map_or(0, |tick| tick.0)),
             Event::Performed { values, .. } => self.values(values),
             Event::Waits { until } => self.word(until.0),

@@ -1,19 +1,23 @@
 //! The trace: an ordered record of what happened and what each thing came from.
 
-mod digest;
-mod record;
-mod ring;
-mod why;
+pub(crate) mod digest;
+pub(crate) mod record;
+pub(crate) mod ring;
 
 use serde::{Deserialize, Serialize};
 
-pub use digest::Digest;
-pub(crate) use digest::{Feed, name_hash};
-pub use record::{Event, Phase, Record, RecordId, Refusal};
-pub use why::{About, Miss, WhyNot};
-
-use crate::{clock::Tick, object::ObjectId, signal::SignalId, value::Values, wire::WireId};
-use ring::Ring;
+use crate::{
+    base::{
+        clock::Tick,
+        ids::{ObjectId, RecordId, SignalId, WireId},
+        value::Values,
+    },
+    trace::{
+        digest::{Digest, Feed},
+        record::{Event, Phase, Record},
+        ring::Ring,
+    },
+};
 
 /// How much of what happens is recorded.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]

@@ -1,44 +1,21 @@
 //! What one record says.
 
-use std::{num::NonZeroU64, sync::Arc};
+use std::sync::Arc;
 
 use glam::Vec3;
-use serde::{Deserialize, Serialize};
-use smallvec::SmallVec;
 
 use crate::{
-    bind::BindId,
-    clock::Tick,
-    effect::EffectId,
-    expr::{Expr, Mishap},
-    object::ObjectId,
-    part::PartId,
-    rule::RuleId,
-    scene::SceneId,
-    signal::SignalId,
-    space::Reason,
-    spot::SpotId,
-    tween::Moved,
-    value::{Text, Value, Values},
-    var::VarId,
-    wire::WireId,
+    base::{
+        clock::Tick,
+        ease::Moved,
+        ids::{
+            BindId, EffectId, ObjectId, PartId, RecordId, RuleId, SceneId, SignalId, SpotId, VarId, WireId,
+        },
+        value::{Text, Value, Values},
+    },
+    plan::{calc::EvalFault, expr::Expr, refusals::Refusal},
+    space::reason::Reason,
 };
-
-/// The number of a record; counts up from 1 for as long as the world lives.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-pub struct RecordId(NonZeroU64);
-
-impl RecordId {
-    #[inline]
-    pub(crate) fn new(number: u64) -> Option<Self> {
-        NonZeroU64::new(number).map(Self)
-    }
-
-    /// The number.
-    pub fn number(self) -> u64 {
-        self.0.get()
-    }
-}
 
 /// The phases of a tick, in their order.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -348,7 +325,7 @@ pub enum Event {
     /// Something could not be calculated.
     Miscalculated {
         /// What went wrong.
-        mishap: Mishap,
+        eval_fault: EvalFault,
     },
     /// The host was asked to perform an effect.
     Performed {
@@ -400,34 +377,4 @@ pub enum Event {
         /// The wire whose reaction it was.
         wire: Option<WireId>,
     },
-}
-
-/// Why a wire did not take a signal.
-#[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
-pub enum Refusal {
-    /// Its owner is disabled.
-    Asleep,
-    /// Who caused the signal is nobody, or has none of the tags the wire asks for.
-    Who,
-    /// Its guard said no.
-    Guard {
-        /// Which of the conditions joined by `and` was the first that did not hold, as a number of
-        /// [`Expr::conditions`](crate::Expr::conditions).
-        condition: u8,
-        /// What that condition read, in the order of [`Expr::reads`](crate::Expr::reads); empty for a guard in
-        /// Rust.
-        readings: SmallVec<[Value; 2]>,
-    },
-    /// It has been taken as often as it may.
-    Spent,
-    /// It was taken too short a while ago.
-    Cooling {
-        /// When it may be taken again.
-        until: Tick,
-    },
-    /// Its reaction to an earlier signal still waits.
-    Running,
-    /// Its closure takes a type that what the signal carries cannot be, such as −1 for a `u32`. That is a fault, too.
-    Payload,
 }

@@ -5,11 +5,16 @@
 
 use std::collections::VecDeque;
 
-use super::record::{Event, Phase, Record, RecordId};
-use crate::{clock::Tick, wire::WireId};
+use crate::{
+    base::{
+        clock::Tick,
+        ids::{RecordId, WireId},
+    },
+    trace::record::{Event, Phase, Record},
+};
 
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Slim {
+pub(crate) enum Slim {
     /// Only a settle phase has it, or start-up, which is in a tick of its own; so the phase need not be kept.
     Took { wire: WireId, cause: Option<RecordId>, tick: Tick },
     /// The record is in the other list; this is its number there.
@@ -20,7 +25,7 @@ pub(super) enum Slim {
 const EMPTY: Slim = Slim::Whole(u64::MAX);
 
 #[derive(Clone, Debug)]
-pub(super) struct Ring {
+pub(crate) struct Ring {
     /// As long as the capacity from the start.
     slim: Box<[Slim]>,
     /// How many entries are used.
@@ -33,12 +38,12 @@ pub(super) struct Ring {
 }
 
 impl Ring {
-    pub(super) fn new(capacity: usize) -> Self {
+    pub(crate) fn new(capacity: usize) -> Self {
         let slim = vec![EMPTY; capacity.max(1)].into();
         Self { slim, used: 0, at: 0, whole: VecDeque::new(), first_whole: 0 }
     }
 
-    pub(super) fn len(&self) -> usize {
+    pub(crate) fn len(&self) -> usize {
         self.used
     }
 
@@ -58,29 +63,29 @@ impl Ring {
 
     /// Where the next record goes, if that is a taking and nothing has to be cleared away. Nearly all go this way.
     #[inline]
-    pub(super) fn free_took(&mut self) -> Option<&mut Slim> {
+    pub(crate) fn free_took(&mut self) -> Option<&mut Slim> {
         self.slim.get_mut(self.at).filter(|slim| matches!(slim, Slim::Took { .. }))
     }
 
     #[inline]
-    pub(super) fn took(wire: WireId, cause: Option<RecordId>, tick: Tick) -> Slim {
+    pub(crate) fn took(wire: WireId, cause: Option<RecordId>, tick: Tick) -> Slim {
         Slim::Took { wire, cause, tick }
     }
 
     /// Goes on past the record that was put there.
     #[inline]
-    pub(super) fn use_entry(&mut self) {
+    pub(crate) fn use_entry(&mut self) {
         self.at += 1;
         if self.at == self.slim.len() {
             self.at = 0;
         }
     }
 
-    pub(super) fn push_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) {
+    pub(crate) fn push_took(&mut self, wire: WireId, cause: Option<RecordId>, tick: Tick) {
         self.place(Slim::Took { wire, cause, tick });
     }
 
-    pub(super) fn push(&mut self, record: Record) {
+    pub(crate) fn push(&mut self, record: Record) {
         let number = self.first_whole + self.whole.len() as u64;
         // Placed first: making room takes the oldest whole record away, and leaves the numbers as they are.
         self.place(Slim::Whole(number));
@@ -89,7 +94,7 @@ impl Ring {
 
     /// The record of that number, when there were `records` so far.
     #[expect(clippy::cast_possible_truncation, reason = "less than the length of a vector")]
-    pub(super) fn get(&self, records: u64, number: u64, start: Tick) -> Option<Record> {
+    pub(crate) fn get(&self, records: u64, number: u64, start: Tick) -> Option<Record> {
         let back = records.checked_sub(number)?;
         if number == 0 || back >= self.used as u64 {
             return None;
@@ -106,7 +111,7 @@ impl Ring {
     }
 
     /// Forgets the records after a number; all of them, if it is not one that is kept.
-    pub(super) fn forget_after(&mut self, records: u64, number: u64, start: Tick) {
+    pub(crate) fn forget_after(&mut self, records: u64, number: u64, start: Tick) {
         let kept: Vec<_> = (records + 1 - self.used as u64..=number.min(records))
             .filter_map(|number| self.get(records, number, start))
             .collect();

@@ -3,25 +3,31 @@
 use smallvec::SmallVec;
 use smol_str::SmolStr;
 
-use super::path;
 use crate::{
-    error::Error,
-    expr::Expr,
-    object::{Body, ObjectId},
-    part::{Part, PartId, PartKind, PartSpec, Region, Settings},
-    payload::{Field, Payload},
-    scene::Scenes,
-    sequence::{Step, compile},
-    signal::{Signal, SignalId, check_name},
-    space::Shape,
+    act::compile::compile,
+    base::{
+        error::Error,
+        ids::{ObjectId, PartId, SignalId, VarId},
+        names::{check_name, path},
+        payload::{Field, Payload},
+        place::Place,
+        signal::Signal,
+    },
+    moment::{objects::Body, scenes::Scenes},
+    part::{
+        contract::{Part, PartSpec},
+        kind::PartKind,
+        region::Region,
+        setting::Settings,
+    },
+    plan::{expr::Expr, new_var::NewVar, steps::Step},
+    space::shape::Shape,
     state::State,
-    var::{NewVar, VarId},
-    wire::Place,
 };
 
 impl State {
     /// Makes an object able to touch zones.
-    pub(super) fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
+    pub(crate) fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
         let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (pose, on) = (object.pose(), object.enabled && !object.fresh);
         let room = Scenes::room(object.scene);
@@ -145,7 +151,7 @@ impl State {
 
     /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
     fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
-        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::Slot::rank);
+        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::Slot::rank);
         let all = [&mut self.prompts, &mut self.pushes, &mut self.aimed];
         for (list, _) in all.into_iter().zip(lists).filter(|(_, on)| *on) {
             let index = list.partition_point(|other| rank(other) < rank(&id));
@@ -157,7 +163,7 @@ impl State {
     }
 
     /// Takes the parts that have ended off the lists.
-    pub(super) fn unlist_ended_parts(&mut self) {
+    pub(crate) fn unlist_ended_parts(&mut self) {
         let Self { parts, prompts, pushes, aimed, .. } = self;
         for list in [prompts, pushes, aimed] {
             if list.iter().any(|part| parts.get(*part).is_none()) {

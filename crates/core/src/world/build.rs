@@ -2,26 +2,26 @@
 
 use glam::Vec3;
 
-use super::{NewObject, World, path};
 use crate::{
-    bind::{BindId, Kept},
-    effect::EffectId,
-    error::Error,
-    expr::Expr,
-    geometry::{Pose, Rotation},
-    mould::{Mould, MouldId},
-    object::{ObjectId, PropertyName, Tag},
-    part::{PartId, PartKind, PartSpec, Settings},
-    payload::{Field, Payload},
-    rule::{Rule, RuleId},
-    scene::{Places, SceneId},
-    sequence::{Step, Task, TaskId, compile},
-    signal::{Signal, SignalId, check_name, check_path},
-    spot::{Spot, SpotId},
-    value::Value,
-    var::{NewVar, VarId},
-    whereabouts::{Way, check_place},
-    wire::Place,
+    act::compile::compile,
+    base::{
+        doing::Way,
+        error::Error,
+        geometry::{Pose, Rotation, check_place},
+        ids::{
+            BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RuleId, SceneId, SignalId, SpotId,
+            Tag, TaskId, VarId,
+        },
+        names::{check_name, check_path, path},
+        payload::{Field, Payload},
+        place::Place,
+        signal::Signal,
+        value::Value,
+    },
+    moment::{scenes::Places, spots::Spot},
+    part::{contract::PartSpec, kind::PartKind, mould::Mould, setting::Settings},
+    plan::{binds::Kept, expr::Expr, new_var::NewVar, ops::Task, rules::Rule, steps::Step},
+    world::{World, new_object::NewObject},
 };
 
 impl<G: 'static> World<G> {

@@ -2,17 +2,20 @@
 
 use std::{any::Any, collections::VecDeque};
 
-use super::{listing::Lent, mailbox::Letter, refusal::Offer};
 use crate::{
-    bus::Doing,
-    cx::Cx,
-    payload::{Field, Payload},
-    queue::Emission,
-    sequence::Run,
+    base::{
+        doing::Doing,
+        ids::RecordId,
+        payload::{Field, Payload},
+        value::Values,
+    },
+    moment::{queue::Emission, run::Run},
+    plan::{
+        refusals::Refusal,
+        wires::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MADE, MAILBOX, SEQUENCE},
+    },
     state::State,
-    trace::{RecordId, Refusal},
-    value::Values,
-    wire::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MADE, MAILBOX, SEQUENCE},
+    world::{cx::Cx, listing::Lent, mailbox::Letter, refusal::Offer},
 };
 
 /// A reaction in Rust.
@@ -378,8 +381,8 @@ impl<G, T: Payload> Store<G, T> {
             };
             let offer =
                 Offer { who: cx.doing.who, signal: cx.signal, values, guard, fits: made_of.is_none() };
-            let (refusal, mishap) = cx.state.refusal(wire, &offer);
-            cx.state.note_mishap(mishap, record);
+            let (refusal, eval_fault) = cx.state.refusal(wire, &offer);
+            cx.state.note_eval_fault(eval_fault, record);
             if let (Some(Refusal::Payload), Some(fields)) = (&refusal, made_of) {
                 let error = cx.state.payload_unfit(cx.signal, values, &fields().unwrap_or_default());
                 cx.state.fault(&error, Doing { by: Some(wire), cause: record, ..cx.doing });

@@ -4,30 +4,36 @@
 use std::sync::Arc;
 
 use crate::{
-    payload::Payload,
-    queue::Emission,
-    signal::{SignalId, WireList},
+    base::{
+        ids::{RecordId, SignalId, WireId},
+        payload::Payload,
+    },
+    moment::queue::Emission,
+    plan::{
+        refusals::Refusal,
+        signals::WireList,
+        wires::{ASLEEP, CUT, DOZED, Entry, Source},
+    },
     state::State,
-    trace::{Event, RecordId, Refusal},
-    wire::{ASLEEP, CUT, DOZED, Entry, Source, WireId},
+    trace::record::Event,
 };
 
 /// A list lent out for a delivery.
-pub(super) struct Lent {
-    pub(super) list: Arc<WireList>,
+pub(crate) struct Lent {
+    pub(crate) list: Arc<WireList>,
     /// All of them take whatever comes and run a closure at once.
-    pub(super) plain: bool,
-    pub(super) signal: SignalId,
+    pub(crate) plain: bool,
+    pub(crate) signal: SignalId,
     /// Stands for the signal's name in the digest.
-    pub(super) hash: u64,
+    pub(crate) hash: u64,
     /// As long as the wires count no more disturbances than this, the list holds.
-    pub(super) disturbed: u64,
+    pub(crate) disturbed: u64,
 }
 
 impl State {
     /// Takes the list of wires for the time of a delivery.
     #[inline]
-    pub(super) fn lend(&mut self, signal: SignalId) -> Lent {
+    pub(crate) fn lend(&mut self, signal: SignalId) -> Lent {
         self.bus.delivering = Some(signal);
         self.bus.burst = 1;
         self.bus.counted = false;
@@ -70,7 +76,7 @@ impl State {
 
     /// Takes the list back.
     #[inline]
-    pub(super) fn take_back(&mut self, signal: SignalId, lent: &Lent) {
+    pub(crate) fn take_back(&mut self, signal: SignalId, lent: &Lent) {
         self.bus.delivering = None;
         let burst = std::mem::take(&mut self.bus.burst);
         let rounds = burst - u64::from(self.bus.counted);
@@ -98,7 +104,7 @@ impl State {
     }
 
     /// Records a delivery.
-    pub(super) fn note_delivery<T: Payload>(
+    pub(crate) fn note_delivery<T: Payload>(
         &mut self,
         emission: &Emission,
         payload: &T,
@@ -109,7 +115,7 @@ impl State {
     }
 
     /// Records who slept through a delivery.
-    pub(super) fn note_asleep(&mut self, signal: SignalId, record: Option<RecordId>) {
+    pub(crate) fn note_asleep(&mut self, signal: SignalId, record: Option<RecordId>) {
         let Some(lane) = self.bus.signals.lane(signal) else { return };
         let list = Arc::clone(&lane.wires);
         for entry in &list.asleep {

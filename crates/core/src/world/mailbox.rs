@@ -2,8 +2,16 @@
 
 use std::{collections::VecDeque, marker::PhantomData};
 
-use super::World;
-use crate::{clock::Tick, error::Error, object::ObjectId, payload::Payload, value::Values, wire::WireId};
+use crate::{
+    base::{
+        clock::Tick,
+        error::Error,
+        ids::{ObjectId, WireId},
+        payload::Payload,
+        value::Values,
+    },
+    world::World,
+};
 
 /// A mailbox collects a signal's payloads, in order, until the host reads them.
 ///

@@ -1,17 +1,22 @@
 //! The world: what runs the phases of the order law.
 
-mod attach;
-mod build;
-mod deliver;
-mod host;
-mod listing;
-mod mailbox;
-mod new_object;
-mod on;
-mod refusal;
-mod scenes;
-mod snapshot;
-mod tick;
+pub(crate) mod attach;
+pub(crate) mod build;
+pub(crate) mod crossings;
+pub(crate) mod cx;
+pub(crate) mod deliver;
+pub(crate) mod faults;
+pub(crate) mod host;
+pub(crate) mod law;
+pub(crate) mod listing;
+pub(crate) mod mailbox;
+pub(crate) mod new_object;
+pub(crate) mod on;
+pub(crate) mod refusal;
+pub(crate) mod saves;
+pub(crate) mod scenes;
+pub(crate) mod snapshot;
+pub(crate) mod spawning;
 
 use std::{
     collections::{BTreeMap, VecDeque},
@@ -19,29 +24,26 @@ use std::{
     ops::Deref,
 };
 
-use smol_str::SmolStr;
-
 use crate::{
-    clock::{Tick, TickRate, Ticks},
-    error::Error,
+    act::travel::Arrival,
+    base::{
+        clock::{Tick, TickRate, Ticks},
+        error::Error,
+        ids::SceneId,
+        signal::Signal,
+        value::Text,
+    },
+    moment::runaway::Runaway,
     payload,
-    runaway::Runaway,
-    scene::SceneId,
-    signal::Signal,
     state::State,
     trace::{Trace, TraceLevel},
-    travel::Arrival,
-    value::Text,
+    world::{
+        deliver::{Fresh, Stores},
+        host::Input,
+        scenes::Maker,
+        snapshot::WorldKey,
+    },
 };
-
-pub(crate) use deliver::{Fresh, Stores};
-pub(crate) use host::Input;
-pub use mailbox::{Letter, Mailbox};
-pub use new_object::NewObject;
-pub use on::{On, Outcome};
-use scenes::Maker;
-pub use snapshot::Snapshot;
-use snapshot::WorldKey;
 
 /// How a world is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -225,13 +227,13 @@ impl<G: 'static> World<G> {
     }
 
     /// The effects asked for since the last call, in order.
-    pub fn effects(&mut self) -> impl Iterator<Item = crate::Effect> + use<G> {
+    pub fn effects(&mut self) -> impl Iterator<Item = crate::moment::effects::Effect> + use<G> {
         std::mem::take(&mut self.state.effects.waiting).into_iter()
     }
 
     /// The bodies that were sent to scenes which are not in this world, since the last call, in order: the host takes
     /// them there.
-    pub fn leaving(&mut self) -> impl Iterator<Item = crate::Leaving> + use<G> {
+    pub fn leaving(&mut self) -> impl Iterator<Item = crate::moment::leaving::Leaving> + use<G> {
         std::mem::take(&mut self.state.leaving).into_iter()
     }
 
@@ -242,11 +244,6 @@ impl<G: 'static> World<G> {
 }
 
 /// Declares a signal of the world's own. In an empty world its name is free, so this cannot fail.
-fn own_signal<T: crate::Payload>(state: &mut State, name: &str) -> Signal<T> {
-    state.bus.declare(name).unwrap_or_else(|_| Signal::new(crate::SignalId::default()))
-}
-
-/// `object.signal`
-pub(crate) fn path(object: &str, signal: &str) -> SmolStr {
-    smol_str::format_smolstr!("{object}.{signal}")
+fn own_signal<T: crate::base::payload::Payload>(state: &mut State, name: &str) -> Signal<T> {
+    state.bus.declare(name).unwrap_or_else(|_| Signal::new(crate::base::ids::SignalId::default()))
 }

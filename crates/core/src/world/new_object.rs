@@ -5,18 +5,19 @@ use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
-    error::Error,
-    geometry::{Pose, Rotation},
-    object::{Object, ObjectId, PLAYER, Tags},
-    scene::SceneId,
-    signal::{check_name, check_path},
-    space::Shape,
+    base::{
+        error::Error,
+        geometry::{Pose, Rotation, check_place},
+        ids::{ObjectId, RecordId, SceneId, Tags},
+        names::{PLAYER, check_name, check_path},
+        place::Place,
+        value::Value,
+    },
+    moment::objects::Object,
+    plan::reads::Read,
+    space::shape::Shape,
     state::State,
-    trace::{Event, RecordId},
-    value::Value,
-    watch::Read,
-    whereabouts::check_place,
-    wire::Place,
+    trace::record::Event,
 };
 
 /// An object about to be made. Nothing happens until [`add`](Self::add).
@@ -68,7 +69,7 @@ impl<'w> NewObject<'w> {
         self
     }
 
-    pub(super) fn player(mut self) -> Self {
+    pub(crate) fn player(mut self) -> Self {
         self.plays = true;
         self.body().tag(PLAYER)
     }

@@ -4,27 +4,33 @@ use std::{collections::VecDeque, marker::PhantomData, sync::Arc};
 
 use smol_str::SmolStr;
 
-use super::{
-    World,
-    deliver::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
-    mailbox::Mailbox,
-};
 use crate::{
-    clock::Seconds,
-    cx::Cx,
-    error::Error,
-    expr::Expr,
-    members::Members,
-    object::{ObjectId, Tags},
-    part::PartId,
-    payload::Payload,
-    sequence::{Op, Step, compile},
-    signal::{Signal, SignalId, SignalName},
+    act::compile::compile,
+    base::{
+        clock::Seconds,
+        error::Error,
+        ids::{ObjectId, PartId, SignalId, Tags, WireId},
+        payload::Payload,
+        place::Place,
+        signal::{Signal, SignalName},
+        value::{Text, Values},
+    },
+    plan::{
+        expr::Expr,
+        members::Members,
+        ops::Op,
+        steps::Step,
+        wires::{
+            ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, SEQUENCE,
+            Source, Wire,
+        },
+    },
     state::State,
-    value::{Text, Values},
-    wire::{
-        ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, Place,
-        SEQUENCE, Source, Wire, WireId,
+    world::{
+        World,
+        cx::Cx,
+        deliver::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
+        mailbox::Mailbox,
     },
 };
 

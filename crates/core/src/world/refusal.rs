@@ -5,37 +5,47 @@ use std::cell::Cell;
 use smallvec::SmallVec;
 
 use crate::{
-    bus::Doing,
-    error::Error,
-    expr::{Mishap, Scope},
-    object::ObjectId,
-    payload::{Field, list_fields},
-    signal::SignalId,
+    act::scope::Scope,
+    base::{
+        doing::Doing,
+        error::Error,
+        ids::{ObjectId, RecordId, SignalId, WireId},
+        payload::{Field, list_fields},
+        value::Values,
+    },
+    plan::{
+        calc::EvalFault,
+        refusals::Refusal,
+        wires::{Busy, Guard},
+    },
     state::State,
-    trace::{Event, RecordId, Refusal},
-    value::Values,
-    wire::{Busy, Guard, WireId},
+    trace::record::Event,
 };
 
 /// A delivery, as a wire with conditions looks at it.
-pub(super) struct Offer<'a> {
-    pub(super) who: Option<ObjectId>,
-    pub(super) signal: SignalId,
-    pub(super) values: &'a Values,
+pub(crate) struct Offer<'a> {
+    pub(crate) who: Option<ObjectId>,
+    pub(crate) signal: SignalId,
+    pub(crate) values: &'a Values,
     /// What its guard in Rust says, if it has one.
-    pub(super) guard: Option<bool>,
+    pub(crate) guard: Option<bool>,
     /// Its closure can take what the signal carries.
-    pub(super) fits: bool,
+    pub(crate) fits: bool,
 }
 
 impl State {
     /// Why a wire with conditions does not take a signal, if it does not.
-    pub(super) fn refusal(&self, id: WireId, offer: &Offer<'_>) -> (Option<Refusal>, Option<Mishap>) {
-        let mishap = Cell::new(None);
-        (self.why_refused(id, offer, &mishap), mishap.get())
+    pub(crate) fn refusal(&self, id: WireId, offer: &Offer<'_>) -> (Option<Refusal>, Option<EvalFault>) {
+        let eval_fault = Cell::new(None);
+        (self.why_refused(id, offer, &eval_fault), eval_fault.get())
     }
 
-    fn why_refused(&self, id: WireId, offer: &Offer<'_>, mishap: &Cell<Option<Mishap>>) -> Option<Refusal> {
+    fn why_refused(
+        &self,
+        id: WireId,
+        offer: &Offer<'_>,
+        eval_fault: &Cell<Option<EvalFault>>,
+    ) -> Option<Refusal> {
         let Offer { who, signal, values, guard, fits } = *offer;
         let (wire, so_far) = (self.wires.get(id)?, self.wires.now(id)?);
         if wire.times.is_some_and(|times| so_far.spent >= times) {
@@ -47,7 +57,7 @@ impl State {
                 return Some(Refusal::Who);
             }
         }
-        let scope = Scope { values, who, signal: Some(signal), ..Scope::of(self, mishap) };
+        let scope = Scope { values, who, signal: Some(signal), ..Scope::of(self, eval_fault) };
         match &wire.guard {
             Guard::Data(expr) if !scope.holds(expr) => {
                 let (condition, readings) =
@@ -74,7 +84,7 @@ impl State {
     }
 
     /// The error for values of a signal that a closure with these fields cannot take.
-    pub(super) fn payload_unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
+    pub(crate) fn payload_unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
         let words: Vec<_> = values.iter().map(|value| format!("{value:?}")).collect();
         Error::PayloadUnfit {
             signal: self.signal_name(signal).unwrap_or_default().into(),
@@ -83,7 +93,7 @@ impl State {
         }
     }
 
-    pub(super) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {
+    pub(crate) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {
         if let Some(so_far) = self.wires.now_mut(wire).filter(|_| why != Refusal::Asleep) {
             so_far.refused.count(&why);
         }
@@ -92,7 +102,7 @@ impl State {
 
     /// Counts a wire's limits down, starts its cooldown, and says whether its reaction may begin now. An earlier
     /// reaction gives way, if the wire says so.
-    pub(super) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
+    pub(crate) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
         let now = self.clock.now;
         let Some(wire) = self.wires.get(id) else { return true };
         let (times, cooldown, busy) = (wire.times, wire.cooldown, wire.busy);
@@ -116,7 +126,7 @@ impl State {
     }
 
     /// Holds a signal back until the wire's earlier reaction has ended.
-    pub(super) fn hold(&mut self, id: WireId, signal: SignalId, values: Values, mut doing: Doing) {
+    pub(crate) fn hold(&mut self, id: WireId, signal: SignalId, values: Values, mut doing: Doing) {
         let record = self.bus.trace.note(doing.cause, 0, Event::Held { wire: id });
         doing.cause = record.or(doing.cause);
         if let Some(so_far) = self.wires.now_mut(id) {

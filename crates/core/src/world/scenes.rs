@@ -4,19 +4,23 @@ use std::rc::Rc;
 
 use glam::Vec3;
 
-use super::World;
 use crate::{
-    bus::Doing,
-    error::Error,
-    geometry::Pose,
-    memory::{Misfit, Save},
-    object::ObjectId,
-    scene::{SceneId, WhenEmpty},
-    signal::{Signal, SignalId},
-    space::Reason,
+    act::travel::{Arrival, OF_SCENES},
+    base::{
+        doing::Doing,
+        error::Error,
+        geometry::Pose,
+        ids::{ObjectId, SceneId, SignalId},
+        signal::Signal,
+    },
+    moment::{
+        memory::{Save, SaveMismatch},
+        scenes::WhenEmpty,
+    },
+    space::reason::Reason,
     state::State,
-    trace::Event,
-    travel::{Arrival, OF_SCENES},
+    trace::record::Event,
+    world::World,
 };
 
 /// What makes a scene.
@@ -75,15 +79,15 @@ impl<G: 'static> World<G> {
         Ok(())
     }
 
-    pub(super) fn load_now(&mut self, scene: SceneId) -> Result<(), Error> {
-        for misfit in self.load_and_recall(scene)? {
-            self.state.fault(&misfit, Doing::default());
+    pub(crate) fn load_now(&mut self, scene: SceneId) -> Result<(), Error> {
+        for mismatch in self.load_and_recall(scene)? {
+            self.state.fault(&mismatch, Doing::default());
         }
         Ok(())
     }
 
     /// Loads a scene, and says what does not fit of what is remembered of it.
-    pub(crate) fn load_and_recall(&mut self, scene: SceneId) -> Result<Vec<Misfit>, Error> {
+    pub(crate) fn load_and_recall(&mut self, scene: SceneId) -> Result<Vec<SaveMismatch>, Error> {
         if self.state.scenes.is_loaded(scene) {
             return Ok(Vec::new());
         }
@@ -107,7 +111,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Loads a scene for somebody who is on his way there: if he does not arrive, nobody is in it.
-    fn load_for_visit(&mut self, scene: SceneId) -> Result<(), Error> {
+    pub(crate) fn load_for_visit(&mut self, scene: SceneId) -> Result<(), Error> {
         if self.state.scenes.is_loaded(scene) {
             return Ok(());
         }
@@ -116,12 +120,6 @@ impl<G: 'static> World<G> {
             scene.visited = true;
         }
         Ok(())
-    }
-
-    /// Frees what ended between ticks.
-    pub(crate) fn free_what_ended(&mut self) {
-        self.state.free_doomed();
-        self.free_cut_wires();
     }
 
     /// A signal that every world gives, of one scene alone: `ready` when it has been loaded, and `pressed`, `released`,
@@ -133,9 +131,9 @@ impl<G: 'static> World<G> {
         if !OF_SCENES.contains(&name) {
             return Err(Error::UnknownName { kind: "a signal that every scene gives", found: name.into() });
         }
-        let whole = super::path(self.state.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
+        let whole = crate::base::names::path(self.state.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
         Ok(match name {
-            "pressed" | "released" => self.declare_signal::<super::Key>(&whole)?.id(),
+            "pressed" | "released" => self.declare_signal::<crate::world::Key>(&whole)?.id(),
             "arrived" => self.declare_signal::<Arrival>(&whole)?.id(),
             _ => self.declare_signal::<()>(&whole)?.id(),
         })
@@ -200,7 +198,7 @@ impl<G: 'static> World<G> {
         if let Some(scene) = scene {
             new = new.in_scene(scene);
         }
-        for tag in last.iter().flat_map(|last| &last.tags).filter(|tag| *tag != crate::PLAYER) {
+        for tag in last.iter().flat_map(|last| &last.tags).filter(|tag| *tag != crate::base::names::PLAYER) {
             new = new.tag(tag);
         }
         let id = new.add()?;
@@ -214,52 +212,21 @@ impl<G: 'static> World<G> {
     ///
     /// # Errors
     /// [`Error::BrokenOff`] after a reaction panicked.
-    pub fn rejoin(&mut self, save: &Save) -> Result<Vec<Misfit>, Error> {
+    pub fn rejoin(&mut self, save: &Save) -> Result<Vec<SaveMismatch>, Error> {
         self.check_whole()?;
-        let mut misfits = Vec::new();
+        let mut mismatches = Vec::new();
         for player in save.here() {
             if let Err(error) = self.join(player, None) {
                 let (name, reason) = (player.into(), error.to_string().into());
-                misfits.push(Misfit::Refused { kind: "player", name, reason });
+                mismatches.push(SaveMismatch::Refused { kind: "player", name, reason });
             }
         }
-        Ok(misfits)
+        Ok(mismatches)
     }
 
     /// What was made so far belongs to the scene that was begun; what is made from now on, to none.
     pub fn end_scene(&mut self) {
         self.state.scenes.current = None;
-    }
-
-    /// Phase 6, of scenes: those to be unloaded are; those that nobody is in are unloaded or stand still; whoever was
-    /// sent to another scene is there, in the order they were sent.
-    pub(super) fn change_scenes(&mut self) {
-        for scene in std::mem::take(&mut self.state.scenes.unloading) {
-            self.state.unload_scene(scene);
-        }
-        // Somebody may have joined since.
-        self.state.note_empty_scenes();
-        for (scene, when) in self.state.abandoned_scenes() {
-            match when {
-                WhenEmpty::Unloaded => self.state.unload_scene(scene),
-                WhenEmpty::Frozen => self.state.freeze(scene),
-                WhenEmpty::Running => {}
-            }
-        }
-        self.free_what_ended();
-        for (leaving, cause) in std::mem::take(&mut self.state.travelling) {
-            if self.state.objects.get(leaving.body).is_none() {
-                continue;
-            }
-            let gone = match self.state.scenes.find(&leaving.scene) {
-                Some(to) => self.load_for_visit(to).and_then(|()| self.state.travel_to(&leaving, to, cause)),
-                None => Err(Error::NoSuchScene),
-            };
-            if let Err(error) = gone {
-                self.state.fault(&error, Doing { cause, ..Doing::default() });
-            }
-        }
-        self.state.note_empty_scenes();
     }
 }
 

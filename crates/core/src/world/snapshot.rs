@@ -10,37 +10,34 @@ use rand_pcg::Pcg32;
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
-use super::{Input, World};
 use crate::{
-    alarm::Alarms,
-    bind::{Bind, BindId},
-    clock::{Clock, Tick},
-    cross::{Crossing, Message, Side},
-    effect::Effects,
-    error::Error,
-    expr::Expr,
-    memory::Memory,
-    mould::Moulds,
-    object::{ObjectId, Objects, PropertyName},
-    part::{PartId, PartsThen, Places},
-    prompting::AllHands,
-    queue::Emission,
-    rule::Rule,
-    scene::Scenes,
-    send::Leaving,
-    sequence::{Task, Waiting},
-    shared::Shared,
-    signal::{SignalId, Signals},
-    space::{Reaches, ZoneKey},
-    spot::Spots,
+    base::{
+        clock::{Clock, Tick},
+        error::Error,
+        ids::{BindId, ObjectId, PartId, PropertyName, RecordId, SignalId},
+        shared::Shared,
+        value::Values,
+    },
+    moment::{
+        alarms::Alarms, effects::Effects, hands::AllHands, leaving::Leaving, memory::Memory,
+        messages::Message, objects::Objects, queue::Emission, scenes::Scenes, signals::Signals, spots::Spots,
+        tweens::Tweens, vars::Vars, waiting::Waiting, watches::Watches, wires::Wires, zones::Zones,
+    },
+    part::{
+        mould::Moulds,
+        store::{PartsThen, Places},
+    },
+    plan::{
+        binds::Bind,
+        crossings::{Crossing, Side},
+        expr::Expr,
+        ops::Task,
+        rules::Rule,
+    },
+    space::{reaches::Reaches, tracker::ZoneKey},
     state::State,
-    touching::Zones,
-    trace::{RecordId, TraceHead},
-    tween::Tweens,
-    value::Values,
-    var::Vars,
-    watch::Watches,
-    wire::Wires,
+    trace::TraceHead,
+    world::{World, host::Input},
 };
 
 /// The whole state of a world between two ticks.
@@ -80,10 +77,10 @@ pub struct Snapshot {
 
 /// Which of the worlds of this process: no result depends on the number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct WorldKey(u64);
+pub(crate) struct WorldKey(u64);
 
 impl WorldKey {
-    pub(super) fn next() -> Self {
+    pub(crate) fn next() -> Self {
         static LAST: AtomicU64 = AtomicU64::new(0);
         Self(LAST.fetch_add(1, Ordering::Relaxed))
     }
@@ -113,9 +110,9 @@ struct Data {
     prompts: Shared<Vec<PartId>>,
     pushes: Shared<Vec<PartId>>,
     aimed: Shared<Vec<PartId>>,
-    #[serde(with = "crate::shared::pairs")]
+    #[serde(with = "crate::base::shared::pairs")]
     asked: Shared<BTreeMap<PartId, Vec<(SmolStr, Expr)>>>,
-    #[serde(with = "crate::shared::pairs")]
+    #[serde(with = "crate::base::shared::pairs")]
     hands: Shared<AllHands>,
     /// Found again when they were not in the data, as what moves is.
     #[serde(skip)]
@@ -124,8 +121,8 @@ struct Data {
     movers: Shared<BTreeSet<(u32, ObjectId)>>,
     waiting: Waiting,
     alarms: Alarms,
-    #[serde(with = "crate::shared::pairs")]
-    staged: Shared<BTreeMap<crate::VarId, Vec<crate::WireId>>>,
+    #[serde(with = "crate::base::shared::pairs")]
+    staged: Shared<BTreeMap<crate::base::ids::VarId, Vec<crate::base::ids::WireId>>>,
     scenes: Scenes,
     travelling: Vec<(Leaving, Option<RecordId>)>,
     memory: Memory,
@@ -136,12 +133,12 @@ struct Data {
     spots: Spots,
     tasks: Shared<Vec<Task>>,
     binds: Shared<Vec<Bind>>,
-    #[serde(with = "crate::shared::pairs")]
+    #[serde(with = "crate::base::shared::pairs")]
     bind_names: Shared<BTreeMap<PropertyName, Vec<BindId>>>,
     binds_unranked: bool,
     tweens: Tweens,
     watches: Watches,
-    #[serde(with = "crate::shared::pairs")]
+    #[serde(with = "crate::base::shared::pairs")]
     crossings: Shared<BTreeMap<SignalId, Crossing>>,
     side: Side,
     /// What was to cross to other worlds and was not taken there yet.

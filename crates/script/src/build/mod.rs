@@ -1,5 +1,6 @@
 //! Building: what was resolved is made in a world.
 
+mod loaded;
 mod playtest;
 
 use stoicheon_core::{
@@ -10,9 +11,9 @@ use stoicheon_core::{
 pub(crate) use playtest::{playtest, run_playtest};
 
 use crate::{
-    Loaded,
     diagnostic::Diagnostic,
     fingerprint::fingerprint,
+    load::Loaded,
     resolve::{Hears, InScene, Made, OWN_SIGNALS, Resolver, Role, View, WirePlan},
     source::Sources,
 };

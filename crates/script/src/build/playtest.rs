@@ -9,8 +9,8 @@ use stoicheon_core::{
 };
 
 use crate::{
-    Loaded,
     diagnostic::Diagnostic,
+    load::Loaded,
     model::{self, ExprKind, Limit, Path, Step},
     resolve::{Cx, Ids, Resolver, View, bare, in_scene},
 };

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
 
-use super::Resolver;
+use super::{Resolver, walk::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Statement, StatementKind},
@@ -65,23 +65,5 @@ fn read_by(expr: &model::Expr, names: &mut BTreeSet<SmolStr>, only_names: &mut b
     }
     for part in expr.parts() {
         read_by(part, names, only_names);
-    }
-}
-
-/// Looks at every statement, those within others too.
-pub(super) fn walk(statements: &[Statement], look: &mut dyn FnMut(&Statement)) {
-    for statement in statements {
-        look(statement);
-        match &statement.kind {
-            StatementKind::If { then, otherwise, .. } => {
-                walk(then, look);
-                walk(otherwise, look);
-            }
-            StatementKind::Until { otherwise, .. } => walk(otherwise, look),
-            StatementKind::Repeat { body, .. }
-            | StatementKind::RepeatWhile { body, .. }
-            | StatementKind::ForEach { body, .. } => walk(body, look),
-            _ => {}
-        }
     }
 }

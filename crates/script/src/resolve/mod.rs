@@ -5,201 +5,40 @@ mod among;
 mod bind;
 mod call;
 mod circle;
+mod command_args;
 mod endless;
 mod expr;
+mod ids;
 mod lookup;
 mod name;
 mod names;
 mod part;
 mod playtest;
-mod said;
+mod report;
+mod scenes;
 mod state;
 mod statement;
 mod target;
 mod unused;
+mod walk;
 mod wire;
 mod words;
 
-use std::{cell::Cell, collections::BTreeSet};
+use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
-use stoicheon_core::{
-    Catalogue, Expr, Field, PropertyName, SceneId, SignalId, State, StateTest, Tag, TickRate, Type,
-};
+use stoicheon_core::{Catalogue, Expr, Field, State, Type};
 
 pub(crate) use circle::follow;
+pub(crate) use ids::{Ids, InScene, NoIds};
 pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, View, fields_of};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
+pub(crate) use report::Report;
+pub(crate) use scenes::Scenes;
 pub(crate) use wire::{Hears, WirePlan};
 
-use crate::{
-    diagnostic::{Code, Diagnostic},
-    model,
-    source::Span,
-    suggest::{a, suggest},
-};
-
-/// Where the ids come from that a world gives out by name.
-pub(crate) trait Ids {
-    fn tag(&self, word: &str) -> Tag;
-    fn property(&self, word: &str) -> PropertyName;
-    fn state_test(&self, word: &str) -> StateTest;
-    fn signal(&self, name: &str) -> SignalId;
-    fn rate(&self) -> TickRate;
-    /// The tag, wherever those are that have it.
-    fn tag_anywhere(&self, word: &str) -> Tag {
-        self.tag(word)
-    }
-    fn scene(&self, name: &str) -> SceneId;
-}
-
-/// For a check, which needs none.
-pub(crate) struct NoIds;
-
-impl Ids for NoIds {
-    fn tag(&self, _: &str) -> Tag {
-        Tag::default()
-    }
-    fn property(&self, _: &str) -> PropertyName {
-        PropertyName::default()
-    }
-    fn state_test(&self, _: &str) -> StateTest {
-        StateTest::default()
-    }
-    fn signal(&self, _: &str) -> SignalId {
-        SignalId::default()
-    }
-    fn rate(&self) -> TickRate {
-        TickRate::default()
-    }
-    fn scene(&self, _: &str) -> SceneId {
-        SceneId::default()
-    }
-}
-
-impl Ids for &State {
-    fn tag(&self, word: &str) -> Tag {
-        self.find_tag(word).unwrap_or_default()
-    }
-    fn property(&self, word: &str) -> PropertyName {
-        self.find_property(word).unwrap_or_default()
-    }
-    fn state_test(&self, word: &str) -> StateTest {
-        State::state_test(self, word)
-    }
-    fn signal(&self, name: &str) -> SignalId {
-        self.find_signal(name).unwrap_or_default()
-    }
-    fn rate(&self) -> TickRate {
-        State::rate(self)
-    }
-    fn scene(&self, name: &str) -> SceneId {
-        self.find_scene(name).unwrap_or_default()
-    }
-}
-
-/// For what is written in a scene of a project: a tag means those who are in it.
-pub(crate) struct InScene<'w> {
-    pub(crate) world: &'w State,
-    /// The name of the scene, if it is one of a project.
-    pub(crate) scene: Option<SmolStr>,
-}
-
-impl Ids for InScene<'_> {
-    fn tag(&self, word: &str) -> Tag {
-        let Some(scene) = self.scene.as_ref().and_then(|scene| self.world.find_scene(scene)) else {
-            return Ids::tag(&self.world, word);
-        };
-        self.world.find_tag_in(scene, word).unwrap_or_default()
-    }
-    fn property(&self, word: &str) -> PropertyName {
-        Ids::property(&self.world, word)
-    }
-    fn state_test(&self, word: &str) -> StateTest {
-        Ids::state_test(&self.world, word)
-    }
-    fn signal(&self, name: &str) -> SignalId {
-        Ids::signal(&self.world, name)
-    }
-    fn rate(&self) -> TickRate {
-        Ids::rate(&self.world)
-    }
-    fn tag_anywhere(&self, word: &str) -> Tag {
-        Ids::tag(&self.world, word)
-    }
-    fn scene(&self, name: &str) -> SceneId {
-        Ids::scene(&self.world, name)
-    }
-}
-
-/// Gathers what is wrong, each thing once, with the uses of kits it is wrong in.
-pub(crate) struct Report<'d> {
-    pub(crate) diagnostics: &'d mut Vec<Diagnostic>,
-    said: BTreeSet<(Code, Span, String)>,
-    /// The uses of kits around what is looked at.
-    pub(crate) uses: Vec<Vec<Span>>,
-    /// Something is tried out; what is wrong with it is of no interest.
-    muted: bool,
-    /// How many names may still be compared for suggestions: a text that is all slips is read in good time too.
-    left: Cell<usize>,
-}
-
-/// How many names are compared in one text for suggestions.
-const COMPARED: usize = 100_000;
-
-impl<'d> Report<'d> {
-    pub(crate) fn new(diagnostics: &'d mut Vec<Diagnostic>) -> Self {
-        let left = Cell::new(COMPARED);
-        Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false, left }
-    }
-
-    /// Whether nothing is suggested here, so that names need not be gathered.
-    pub(crate) fn suggests_nothing(&self) -> bool {
-        self.muted || self.left.get() == 0
-    }
-
-    /// "did you mean", or the list of what there is, if that is short; as long as not too many names were compared.
-    pub(crate) fn suggest<'n>(
-        &self,
-        found: &str,
-        kind: &str,
-        names: impl Iterator<Item = &'n str> + Clone,
-    ) -> String {
-        if self.suggests_nothing() {
-            return format!("see how the names of {} are spelled that there are", a(kind));
-        }
-        self.left.set(self.left.get().saturating_sub(names.clone().count()));
-        suggest(found, kind, names)
-    }
-
-    /// Nothing is reported from here on, if so; gives back what [`Self::unmute`] needs.
-    pub(crate) fn mute(&mut self, mute: bool) -> bool {
-        let before = self.muted;
-        self.muted |= mute;
-        before
-    }
-
-    pub(crate) fn unmute(&mut self, before: bool) {
-        self.muted = before;
-    }
-
-    pub(crate) fn push(&mut self, mut diagnostic: Diagnostic) {
-        if self.muted {
-            return;
-        }
-        let at = diagnostic.labels.first().map(|label| label.span).unwrap_or_default();
-        if !self.said.insert((diagnostic.code, at, diagnostic.message.clone())) {
-            return;
-        }
-        for used in self.uses.last().into_iter().flatten() {
-            if *used != at {
-                diagnostic = diagnostic.at(*used, "in this use of the kit");
-            }
-        }
-        self.diagnostics.push(diagnostic);
-    }
-}
+use crate::{diagnostic::Diagnostic, model, suggest::a};
 
 /// Which object an expression of that type gives, as far as that is known before the world runs.
 #[derive(Clone, Debug, PartialEq)]
@@ -333,7 +172,7 @@ pub(crate) struct Resolver<'m, 'd> {
     pub(crate) catalogue: &'m Catalogue,
     pub(crate) report: Report<'d>,
     /// Scenes of the project and the spots each has, if there is a project.
-    pub(crate) scenes: Option<&'m crate::project::Scenes>,
+    pub(crate) scenes: Option<&'m Scenes>,
     /// Tags and names of properties that a world must know before anything is made.
     pub(crate) wanted_tags: BTreeSet<SmolStr>,
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
@@ -343,7 +182,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
     pub(crate) fn new(
         files: &'m [model::File],
         catalogue: &'m Catalogue,
-        scenes: Option<&'m crate::project::Scenes>,
+        scenes: Option<&'m Scenes>,
         view: View,
         diagnostics: &'d mut Vec<Diagnostic>,
     ) -> Self {

@@ -17,7 +17,7 @@ use stoicheon_core::{
 
 pub(crate) use view::View;
 
-use super::{Report, endless::walk};
+use super::{report::Report, walk::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Kit, Name},

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use smol_str::SmolStr;
 
-use super::{Cx, Hears, NoIds, Resolver, View, bare, endless::walk};
+use super::{Cx, Hears, NoIds, Resolver, View, bare, walk::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Path, PlaytestStep, StatementKind, Step},

@@ -1,0 +1,287 @@
+//! Binds: variables kept equal to an expression, for as long as the world runs.
+//!
+//! A bind is looked at only when something it reads has changed. Binds that read what others keep come after those:
+//! each has a rank, and a circle of binds cannot be made.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::{
+    act::{nearby::Nearby, scope::Scope},
+    base::{
+        doing::Doing,
+        error::Error,
+        ids::{BindId, PropertyName, RecordId, SceneId, VarId},
+        payload::type_word,
+        place::Place,
+    },
+    moment::{scenes::Places, vars::Vars, watches::Watcher},
+    plan::{
+        binds::{Bind, Kept},
+        expr::Expr,
+        reads::Read,
+    },
+    state::State,
+    trace::record::Event,
+};
+
+impl State {
+    /// Makes a bind. Nothing is changed when it cannot be.
+    pub(crate) fn bind(&mut self, kept: Kept, to: Expr, place: Place) -> Result<BindId, Error> {
+        if to.is_random() {
+            return Err(Error::RandomBind { place });
+        }
+        for var in self.kept_vars(kept) {
+            let var = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+            if let Some(part) = var.part {
+                let kind = self.kind_of(part).map_or("part", |kind| kind.name);
+                return Err(Error::KeptByPart { name: var.name.clone(), kind });
+            }
+            // One that has ended keeps nothing: what was taken along outlives the binds of its scene.
+            if let Some(other) =
+                var.bound.and_then(|other| self.binds.get(other.0 as usize)).filter(|b| !b.ended)
+            {
+                let other = other.place.clone();
+                return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
+            }
+        }
+        let scene = self.scenes.current;
+        let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
+        let places = self.scenes.current_mut().map(|scene| &mut scene.binds);
+        let id = BindId(Places::put(places, self.binds.edit(), bind));
+        self.set_keeper(id, kept, Some(id));
+        if let Some(way) = self.find_circle(id) {
+            let circle = self.circle(&way);
+            self.set_keeper(id, kept, None);
+            self.binds.edit()[id.0 as usize].ended = true;
+            return Err(circle);
+        }
+        self.binds_unranked = true;
+        let reads: Vec<_> = self.binds[id.0 as usize].reads().collect();
+        self.bus.watches.watch(Watcher::Bind(id), reads);
+        self.bus.watches.stale_binds.insert(id, None);
+        Ok(id)
+    }
+
+    fn set_keeper(&mut self, id: BindId, kept: Kept, keeper: Option<BindId>) {
+        let mut names = BTreeSet::new();
+        if let Kept::Each(_, name) = kept {
+            names.insert(name);
+        }
+        for var in self.kept_vars(kept) {
+            if let Some(var) = self.vars.var_mut(var) {
+                var.bound = keeper;
+                names.extend(var.property);
+            }
+        }
+        for name in names {
+            let binds = self.bind_names.edit().entry(name).or_default();
+            binds.retain(|other| *other != id);
+            binds.extend(keeper);
+        }
+    }
+
+    fn kept_vars(&self, kept: Kept) -> Vec<VarId> {
+        match kept {
+            Kept::Var(var) => vec![var],
+            Kept::Each(tag, name) => {
+                let objects = self.objects.tagged(tag).filter_map(|object| self.objects.get(object));
+                objects.filter_map(|object| object.property(name)).collect()
+            }
+        }
+    }
+
+    /// The binds that keep something a bind reads.
+    fn binds_before(&self, bind: BindId) -> Vec<BindId> {
+        let Some(bind) = self.binds.get(bind.0 as usize) else { return Vec::new() };
+        let (mut vars, mut names) = (Vec::new(), Vec::new());
+        bind.to.variables(&mut vars, &mut names);
+        let keepers = vars.iter().filter_map(|var| self.vars.var(*var)?.bound);
+        let by_name = names.iter().filter_map(|name| self.bind_names.get(name)).flatten().copied();
+        keepers.chain(by_name).collect()
+    }
+
+    /// The way from a bind back to itself, if there is one.
+    fn find_circle(&self, start: BindId) -> Option<Vec<BindId>> {
+        let mut seen = BTreeSet::new();
+        let mut way = vec![(start, self.binds_before(start))];
+        while let Some((_, before)) = way.last_mut() {
+            match before.pop() {
+                Some(next) if next == start => {
+                    return Some(way.iter().map(|(bind, _)| *bind).chain([start]).collect());
+                }
+                Some(next) => {
+                    if seen.insert(next) {
+                        way.push((next, self.binds_before(next)));
+                    }
+                }
+                None => {
+                    way.pop();
+                }
+            }
+        }
+        None
+    }
+
+    /// Whether all binds that are spoken of are there. Data from outside may be damaged.
+    pub(crate) fn are_sound(
+        binds: &[Bind],
+        names: &BTreeMap<PropertyName, Vec<BindId>>,
+        vars: &Vars,
+    ) -> bool {
+        let known = |id: &BindId| (id.0 as usize) < binds.len();
+        names.values().flatten().all(known) && vars.iter().all(|(_, var)| var.bound.iter().all(known))
+    }
+
+    fn circle(&self, way: &[BindId]) -> Error {
+        let name = |id: &BindId| {
+            let bind = &self.binds[id.0 as usize];
+            let kept = match bind.kept {
+                Kept::Var(var) => self.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
+                Kept::Each(tag, name) => {
+                    format!("each {}.{}", self.objects.tag_word(tag), self.objects.property_word(name))
+                }
+            };
+            format!("{kept} ({})", bind.place)
+        };
+        Error::BindCircle { circle: way.iter().rev().map(name).collect() }
+    }
+
+    /// Gives every bind a rank above those of the binds it reads from.
+    fn rank_binds(&mut self) {
+        self.binds_unranked = false;
+        let mut ranks: Vec<Option<u32>> = vec![None; self.binds.len()];
+        let mut next = 0;
+        for index in 0..self.binds.len() {
+            let mut open = vec![BindId(u32::try_from(index).unwrap_or(u32::MAX))];
+            while let Some(id) = open.last().copied() {
+                if ranks[id.0 as usize].is_some() {
+                    open.pop();
+                    continue;
+                }
+                let waits = |id: &BindId| ranks.get(id.0 as usize).is_some_and(Option::is_none);
+                // The length keeps this from going on for ever on damaged data.
+                match self.binds_before(id).into_iter().find(waits).filter(|_| open.len() <= ranks.len()) {
+                    Some(before) => open.push(before),
+                    None => {
+                        ranks[id.0 as usize] = Some(next);
+                        next += 1;
+                        open.pop();
+                    }
+                }
+            }
+        }
+        for (bind, rank) in self.binds.edit().iter_mut().zip(ranks) {
+            bind.rank = rank.unwrap_or_default();
+        }
+    }
+
+    /// Brings every bind up to date that reads something that has changed.
+    pub(crate) fn update_binds(&mut self) {
+        if self.binds_unranked {
+            self.rank_binds();
+        }
+        // By rank; what a bind changes makes only binds of a higher rank stale.
+        let mut open: BTreeMap<(u32, BindId), Option<RecordId>> = BTreeMap::new();
+        loop {
+            for (id, cause) in std::mem::take(&mut self.bus.watches.stale_binds) {
+                let rank = self.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
+                open.insert((rank, id), cause);
+            }
+            let Some(((_, id), cause)) = open.pop_first() else { return };
+            let Some(bind) = self.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
+            let bind = bind.clone();
+            match bind.kept {
+                Kept::Var(var) => self.keep(id, var, None, &bind.to, cause, None),
+                Kept::Each(tag, name) => {
+                    let objects: Vec<_> = self.objects.tagged(tag).collect();
+                    let nearby = Nearby::default();
+                    for object in objects {
+                        let var = self.objects.get(object).and_then(|object| object.property(name));
+                        if let Some(var) = var {
+                            self.keep(id, var, Some(object), &bind.to, cause, Some(&nearby));
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    fn keep(
+        &mut self,
+        id: BindId,
+        var: VarId,
+        it: Option<crate::base::ids::ObjectId>,
+        to: &Expr,
+        cause: Option<RecordId>,
+        nearby: Option<&Nearby>,
+    ) {
+        let eval_fault = std::cell::Cell::new(None);
+        let value = Scope { it, nearby, ..Scope::of(self, &eval_fault) }.value(to);
+        self.note_eval_fault(eval_fault.get(), cause);
+        let Some(known) = self.vars.var(var) else { return };
+        let found = type_word(&value);
+        let Ok(value) = self.vars.check(var, value) else {
+            let (name, object) = (known.name.clone(), known.of);
+            let place = &self.binds[id.0 as usize].place;
+            let message = format!("{name} is not kept: the bind at {place} gives {found}");
+            let doing = Doing { cause, ..Doing::default() };
+            return self.note_fault(message.into(), crate::base::names::name_hash(&name), object, doing);
+        };
+        if known.value == value {
+            return;
+        }
+        let hash = known.hash;
+        if let Ok(from) = self.vars.set(var, None, value.clone()) {
+            let event = Event::Kept { bind: id, var, from, to: value };
+            let record = self.bus.trace.note(cause, hash, event);
+            self.bus.watches.changed(Read::Var(var), record);
+        }
+    }
+
+    /// The binds of a scene end with it.
+    pub(crate) fn end_binds(&mut self, scene: SceneId) {
+        for index in 0..self.binds.len() {
+            let bind = &self.binds[index];
+            if bind.scene == Some(scene) && !bind.ended {
+                self.binds.edit()[index].ended = true;
+                let id = BindId(u32::try_from(index).unwrap_or(u32::MAX));
+                let reads: Vec<_> = self.binds[index].reads().collect();
+                self.bus.watches.forget(Watcher::Bind(id), reads);
+            }
+        }
+    }
+
+    /// What a bind keeps, the expression, and where it was written.
+    pub fn bound(&self, bind: BindId) -> Option<(Kept, &Expr, &Place)> {
+        self.binds.get(bind.0 as usize).map(|bind| (bind.kept, &bind.to, &bind.place))
+    }
+
+    /// An object came by a variable, or a group by an object: a bind for each of the group keeps it.
+    pub(crate) fn adopt_by_binds(
+        &mut self,
+        var: VarId,
+        object: crate::base::ids::ObjectId,
+        name: PropertyName,
+    ) {
+        let tags = self.objects.get(object).map(|object| object.tags.clone()).unwrap_or_default();
+        let keeps =
+            |bind: &Bind| matches!(bind.kept, Kept::Each(tag, kept) if kept == name && tags.contains(&tag));
+        let keeper = self.binds.iter().position(|bind| !bind.ended && keeps(bind));
+        if let (Some(index), Some(var)) = (keeper, self.vars.var_mut(var)) {
+            var.bound = Some(BindId(u32::try_from(index).unwrap_or(u32::MAX)));
+        }
+    }
+
+    /// Refuses to set what a bind keeps.
+    pub(crate) fn check_free(&self, var: VarId) -> Result<(), Error> {
+        let known = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+        if let Some(part) = known.part {
+            let kind = self.kind_of(part).map_or("part", |kind| kind.name);
+            return Err(Error::KeptByPart { name: known.name.clone(), kind });
+        }
+        match known.bound.and_then(|bind| self.binds.get(bind.0 as usize)).filter(|bind| !bind.ended) {
+            Some(bind) => Err(Error::Bound { name: known.name.clone(), place: bind.place.clone() }),
+            None => Ok(()),
+        }
+    }
+}

@@ -1,0 +1,201 @@
+//! What can be done to a world: by a reaction, by a sequence, or for the host in the intake phase. Each change is
+//! true at once and leaves a record.
+
+use rand_pcg::rand_core::Rng as _;
+
+use crate::{
+    base::{
+        doing::Doing,
+        ease::Moved,
+        error::Error,
+        ids::{EffectId, ObjectId, RecordId, VarId, WireId},
+        value::{Value, Values},
+    },
+    plan::{
+        calc::EvalFault,
+        reads::Read,
+        wires::{ASLEEP, CUT, DOZED},
+    },
+    space::reason::Reason,
+    state::State,
+    trace::record::Event,
+};
+
+impl State {
+    /// A number from 0 up to but not including 1.
+    pub(crate) fn draw(&self) -> f64 {
+        // 32 bits are plenty for play, and exact in a float.
+        f64::from(self.random.borrow_mut().next_u32()) / 4_294_967_296.0
+    }
+
+    pub(crate) fn set_var(
+        &mut self,
+        var: VarId,
+        of: Option<ObjectId>,
+        to: Value,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        self.check_free(var)?;
+        let to = self.vars.check(var, to)?;
+        self.tweens.stop(Moved::Var(var, of));
+        self.put_var(var, of, to, doing, true)
+    }
+
+    /// Lets a variable hold a value that was checked. On the way of a tween nothing is recorded.
+    pub(crate) fn put_var(
+        &mut self,
+        var: VarId,
+        of: Option<ObjectId>,
+        to: Value,
+        doing: Doing,
+        recorded: bool,
+    ) -> Result<(), Error> {
+        let from = self.vars.set(var, of, to.clone())?;
+        let record = if recorded {
+            self.bus.trace.note(doing.cause, self.vars.hash(var), Event::Set { var, of, from, to })
+        } else {
+            self.bus.trace.feed(&to);
+            doing.cause
+        };
+        self.bus.watches.changed(Read::Var(var), record);
+        if self.staged.contains_key(&var) {
+            self.leave_stage(var, Doing { cause: record, ..doing });
+        }
+        Ok(())
+    }
+
+    /// Records that something could not be calculated.
+    #[inline]
+    pub(crate) fn note_eval_fault(&mut self, eval_fault: Option<EvalFault>, cause: Option<RecordId>) {
+        if let Some(eval_fault) = eval_fault {
+            self.bus.trace.note(cause, 0, Event::Miscalculated { eval_fault });
+        }
+    }
+
+    pub(crate) fn perform(&mut self, effect: EffectId, values: Values, doing: Doing) -> Result<(), Error> {
+        self.effects.check(effect, &values)?;
+        if self.bus.trace.is_on() {
+            let event = Event::Performed { effect, values: values.clone() };
+            self.bus.trace.note(doing.cause, self.effects.hash(effect), event);
+        }
+        self.effects.perform(effect, values, doing.who);
+        Ok(())
+    }
+
+    /// Ends an object. Its wires hear nothing from this instant on; it is freed in upkeep.
+    pub(crate) fn destroy(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
+        self.end(id, Reason::BodyGone, doing)
+    }
+
+    /// What hangs on it ends after it, except for managers, and for what a player carries: that is set down where it is.
+    /// A list and no recursion, since much may hang on much.
+    pub(crate) fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
+        self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let mut ending = vec![(id, as_body, doing)];
+        while let Some((id, as_body, doing)) = ending.pop() {
+            let Some(object) = self.objects.get(id) else { continue };
+            let children = object.children.clone();
+            let plays = self.objects.people.get(&object.name).is_some_and(|person| person.id == id);
+            self.set_parent(id, None)?;
+            self.let_go(id, doing.cause);
+            if plays {
+                self.tell_quit(id, doing);
+            }
+            let cause = self.end_alone(id, as_body, doing)?;
+            for child in children.into_iter().rev() {
+                let Some(hangs) = self.objects.get(child) else { continue };
+                let (stays, carried) = (hangs.manages, plays && hangs.carried);
+                if stays || carried {
+                    self.set_parent(child, None)?;
+                    if carried {
+                        let cause =
+                            self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
+                        let set_down = self.objects.get_mut(child);
+                        set_down.into_iter().for_each(|object| object.carried = false);
+                        self.tell_hung(child, None, Doing { cause, ..doing });
+                    }
+                } else {
+                    ending.push((child, Reason::BodyGone, Doing { cause, ..doing }));
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Tells every part that a player is gone.
+    fn tell_quit(&mut self, player: ObjectId, doing: Doing) {
+        let mut parts: Vec<_> = self.parts.iter().map(|(id, slot)| (slot.rank(), id)).collect();
+        parts.sort_unstable();
+        for (_, part) in parts {
+            self.part_told(part, doing, &[], |part, cx| part.quit(player, cx));
+        }
+    }
+
+    fn end_alone(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<Option<RecordId>, Error> {
+        self.darken(id, Reason::ZoneGone, as_body, doing);
+        self.withdraw_all(id, doing.cause);
+        let Some(object) = self.objects.get(id) else { return Err(Error::NoSuchObject) };
+        let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
+        // Of a scene that ends it is enough to say that it does.
+        let cause = if self.memory.quiet {
+            self.bus.trace.feed(&Value::Object(id));
+            doing.cause
+        } else {
+            self.bus.trace.note(doing.cause, 0, Event::Destroyed { object: id, name })
+        };
+        let doing = Doing { cause, ..doing };
+        for wire in wires {
+            self.cut_now(wire, doing);
+        }
+        self.bus.watches.changed(Read::Objects, cause);
+        for signal in signals {
+            if let Some(lane) = self.bus.signals.lane_mut(signal) {
+                lane.closed = true;
+            }
+        }
+        self.note_gone(id);
+        self.objects.doom(id);
+        self.scenes.drop_role(id);
+        self.doomed.push(id);
+        Ok(cause)
+    }
+
+    /// Cuts a wire: it takes nothing from this instant on.
+    pub(crate) fn cut(&mut self, wire: WireId) -> Result<(), Error> {
+        self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
+        self.cut_now(wire, Doing::default());
+        Ok(())
+    }
+
+    pub(crate) fn cut_now(&mut self, wire: WireId, doing: Doing) {
+        if self.wires.alive(wire).is_some() {
+            self.set_wire_flag(wire, CUT, true);
+            self.wires.cut.push(wire);
+            self.give_up_runs(wire, doing);
+        }
+    }
+
+    /// What waits of a wire that nobody hears any more is given up, and what it held back is forgotten.
+    pub(crate) fn give_up_runs(&mut self, wire: WireId, doing: Doing) {
+        self.drop_runs(wire, false, doing);
+        if self.wires.now(wire).is_some_and(|now| !now.held.is_empty())
+            && let Some(now) = self.wires.now_mut(wire)
+        {
+            now.held.clear();
+        }
+    }
+
+    pub(crate) fn set_wire_flag(&mut self, wire: WireId, flag: u32, on: bool) {
+        self.wires.set_flag(wire, flag, on);
+        if flag == ASLEEP && on && self.bus.delivering.is_some() {
+            self.wires.set_flag(wire, DOZED, true);
+            self.wires.dozed.push(wire);
+        }
+        let signals = self.wires.get(wire).map_or(&[][..], |wire| wire.source.signals());
+        for signal in signals {
+            if let Some(lane) = self.bus.signals.lane_mut(*signal) {
+                lane.stale = true;
+            }
+        }
+    }
+}

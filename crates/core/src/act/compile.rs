@@ -1,0 +1,145 @@
+//! From steps to a flat list with jumps.
+
+use std::sync::Arc;
+
+use crate::{
+    base::error::Error,
+    plan::{ops::Op, steps::Step},
+    state::State,
+};
+
+/// Compiles steps; spans of time that are known become ticks here, once.
+pub(crate) fn compile(steps: &[Step], state: &mut State) -> Result<Arc<[Op]>, Error> {
+    let mut ops = Vec::new();
+    Compiler { state, ops: &mut ops }.steps(steps)?;
+    Ok(ops.into())
+}
+
+struct Compiler<'a> {
+    state: &'a mut State,
+    ops: &'a mut Vec<Op>,
+}
+
+impl Compiler<'_> {
+    fn here(&self) -> u32 {
+        u32::try_from(self.ops.len()).unwrap_or(u32::MAX)
+    }
+
+    /// An op whose jump is filled in later.
+    fn gap(&mut self) -> usize {
+        self.ops.push(Op::Stop);
+        self.ops.len() - 1
+    }
+
+    fn steps(&mut self, steps: &[Step]) -> Result<(), Error> {
+        steps.iter().try_for_each(|step| self.step(step))
+    }
+
+    fn step(&mut self, step: &Step) -> Result<(), Error> {
+        let op = match step {
+            Step::Command { part, command, args } => {
+                self.state.check_command(*part, *command)?;
+                Op::Command { part: *part, command: *command, args: args.as_slice().into() }
+            }
+            Step::Tell { object, command, args } => {
+                let commands = self.state.parts.kinds_that_take(command);
+                let args = args.as_slice().into();
+                Op::Tell { object: object.clone(), word: command.clone(), commands, args }
+            }
+            Step::Wait(span) => Op::Wait(self.state.rate().ticks(*span)?),
+            Step::WaitFor(span) => Op::WaitFor(span.clone()),
+            Step::Emit { signal, values } => Op::Emit { signal: *signal, values: values.clone() },
+            Step::Perform { effect, values } => Op::Perform { effect: *effect, values: values.clone() },
+            Step::Set { target, to } => Op::Set { target: target.clone(), to: to.clone() },
+            Step::Tween { target, to, over, ease } => {
+                Op::Tween { target: target.clone(), to: to.clone(), over: over.clone(), ease: *ease }
+            }
+            Step::Enable(object) => Op::Switch { object: object.clone(), on: true },
+            Step::Disable(object) => Op::Switch { object: object.clone(), on: false },
+            Step::Destroy(object) => Op::Destroy(object.clone()),
+            Step::Spawn { mould, at, local } => Op::Spawn { mould: *mould, at: at.clone(), local: *local },
+            Step::Send { who, spot } => Op::Send { who: who.clone(), spot: spot.clone() },
+            Step::SendAway { who, scene, spot } => {
+                Op::SendAway { who: who.clone(), scene: scene.clone(), spot: spot.clone() }
+            }
+            Step::Tag(object, tag) | Step::Untag(object, tag) => {
+                crate::base::names::check_name(tag)?;
+                let on = matches!(step, Step::Tag(..));
+                Op::Tag { object: object.clone(), tag: self.state.objects.tag(tag), on }
+            }
+            Step::Run { task, values } => {
+                let known = self.state.tasks.get(task.0 as usize).ok_or(Error::NoSuchTask)?;
+                if usize::from(known.values) != values.len() {
+                    return Err(Error::WrongValues {
+                        name: known.name.clone(),
+                        expected: format!("{} values", known.values),
+                        found: format!("{} values", values.len()),
+                    });
+                }
+                Op::Run { task: *task, values: values.clone() }
+            }
+            Step::Stop => Op::Stop,
+            Step::Until { .. }
+            | Step::If { .. }
+            | Step::Repeat { .. }
+            | Step::RepeatWhile { .. }
+            | Step::ForEach { .. } => return self.branches(step),
+        };
+        self.ops.push(op);
+        Ok(())
+    }
+
+    fn branches(&mut self, step: &Step) -> Result<(), Error> {
+        match step {
+            Step::Until { condition, within, otherwise } => {
+                let wait = self.gap();
+                let skip = (!otherwise.is_empty()).then(|| self.gap());
+                let late = self.here();
+                self.steps(otherwise)?;
+                if let Some(skip) = skip {
+                    self.ops[skip] = Op::Goto(self.here());
+                }
+                self.ops[wait] =
+                    Op::Until { condition: Arc::new(condition.clone()), within: within.clone(), late };
+            }
+            Step::If { when, then, otherwise } => {
+                let branch = self.gap();
+                self.steps(then)?;
+                let mut goto = self.here();
+                if !otherwise.is_empty() {
+                    let skip = self.gap();
+                    goto = self.here();
+                    self.steps(otherwise)?;
+                    self.ops[skip] = Op::Goto(self.here());
+                }
+                self.ops[branch] = Op::Unless { when: when.clone(), goto };
+            }
+            Step::Repeat { times, steps } => {
+                self.ops.push(Op::Times(times.clone()));
+                self.rounds(steps)?;
+            }
+            Step::ForEach { among, local, steps } => {
+                self.ops.push(Op::Each { among: among.clone(), local: *local });
+                self.rounds(steps)?;
+            }
+            Step::RepeatWhile { when, steps } => {
+                let start = self.here();
+                let branch = self.gap();
+                self.steps(steps)?;
+                self.ops.push(Op::Goto(start));
+                self.ops[branch] = Op::Unless { when: when.clone(), goto: self.here() };
+            }
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn rounds(&mut self, steps: &[Step]) -> Result<(), Error> {
+        let start = self.here();
+        let round = self.gap();
+        self.steps(steps)?;
+        self.ops.push(Op::Goto(start));
+        self.ops[round] = Op::Round { end: self.here() };
+        Ok(())
+    }
+}

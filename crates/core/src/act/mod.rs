@@ -1,0 +1,29 @@
+//! What can be done to a world, by concern: by a reaction, by a sequence, by a part, or for the host.
+
+pub(crate) mod alarms;
+pub(crate) mod among;
+pub(crate) mod binds;
+pub(crate) mod changes;
+pub(crate) mod compile;
+pub(crate) mod crossings;
+pub(crate) mod faults;
+pub(crate) mod groups;
+pub(crate) mod moving;
+pub(crate) mod nearby;
+pub(crate) mod pointing;
+pub(crate) mod prompting;
+pub(crate) mod pushing;
+pub(crate) mod recall;
+pub(crate) mod remember;
+pub(crate) mod runaway;
+pub(crate) mod scope;
+pub(crate) mod sending;
+pub(crate) mod sequences;
+pub(crate) mod spots;
+pub(crate) mod stages;
+pub(crate) mod touching;
+pub(crate) mod travel;
+pub(crate) mod tweens;
+pub(crate) mod waiting;
+pub(crate) mod whereabouts;
+pub(crate) mod why_not;

@@ -1,0 +1,255 @@
+//! What an expression gives.
+
+use std::cell::Cell;
+
+use glam::Vec3;
+use smallvec::SmallVec;
+
+use crate::{
+    act::nearby::Nearby,
+    base::{
+        doing::Doing,
+        geometry::Rotation,
+        ids::{ObjectId, PartId, SignalId},
+        value::{Value, Values},
+    },
+    plan::{calc, calc::EvalFault, expr::Expr},
+    state::State,
+};
+
+/// What an expression can see.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Scope<'a> {
+    pub(crate) state: &'a State,
+    pub(crate) values: &'a [Value],
+    pub(crate) locals: &'a [Value],
+    pub(crate) who: Option<ObjectId>,
+    pub(crate) signal: Option<SignalId>,
+    pub(crate) it: Option<ObjectId>,
+    /// A statement may draw random numbers; a condition may not, since it is looked at as often as need be.
+    pub(crate) may_draw: bool,
+    /// Where things are, if that is looked up for many at once.
+    pub(crate) nearby: Option<&'a Nearby>,
+    /// The first thing that went wrong.
+    pub(crate) eval_fault: &'a Cell<Option<EvalFault>>,
+}
+
+impl<'a> Scope<'a> {
+    /// A scope that sees the world and nothing else.
+    pub(crate) fn of(state: &'a State, eval_fault: &'a Cell<Option<EvalFault>>) -> Self {
+        Self {
+            state,
+            values: &[],
+            locals: &[],
+            who: None,
+            signal: None,
+            it: None,
+            may_draw: false,
+            nearby: None,
+            eval_fault,
+        }
+    }
+
+    /// The same, where somebody has caused it.
+    pub(crate) fn by(self, who: ObjectId) -> Self {
+        Self { who: Some(who), ..self }
+    }
+
+    pub(crate) fn holds(&self, expr: &Expr) -> bool {
+        match expr {
+            Expr::State { part, state } => self.state.parts.state(*part) == Some(*state),
+            Expr::And(one, two) => self.holds(one) && self.holds(two),
+            Expr::Or(one, two) => self.holds(one) || self.holds(two),
+            other => self.value(other).as_bool() == Some(true),
+        }
+    }
+
+    pub(crate) fn values(&self, exprs: &[Expr]) -> Values {
+        exprs.iter().map(|expr| self.value(expr)).collect()
+    }
+
+    /// The first condition that does not hold, and what it read.
+    pub(crate) fn failing(&self, guard: &Expr) -> (u8, SmallVec<[Value; 2]>) {
+        let conditions = guard.conditions();
+        let failing = conditions.iter().position(|condition| !self.holds(condition)).unwrap_or(0);
+        let readings = conditions.get(failing).map(|condition| self.readings(condition));
+        (u8::try_from(failing).unwrap_or(u8::MAX), readings.unwrap_or_default())
+    }
+
+    /// What the expression's reads are now; a part's state as its word.
+    pub(crate) fn readings(&self, expr: &Expr) -> SmallVec<[Value; 2]> {
+        let word = |part| self.state.state_word(part).map_or(Value::Nothing, Value::from);
+        let read = |read: &Expr| match read {
+            Expr::State { part, .. } => word(*part),
+            other => self.value(other),
+        };
+        expr.reads().into_iter().map(read).collect()
+    }
+
+    fn finish(&self, (value, eval_fault): (Value, Option<EvalFault>)) -> Value {
+        if eval_fault.is_some() && self.eval_fault.get().is_none() {
+            self.eval_fault.set(eval_fault);
+        }
+        value
+    }
+
+    fn object(&self, expr: &Expr) -> Option<ObjectId> {
+        self.value(expr).as_object()
+    }
+
+    /// Where an object, a spot or a place is.
+    pub(crate) fn place(&self, value: &Value) -> Option<Vec3> {
+        match value {
+            Value::Vector(at) => Some(*at),
+            Value::Object(object) => self.state.objects.get(*object).map(|object| object.at),
+            Value::Spot(spot) => self.state.spots.get(*spot).map(|spot| spot.at),
+            _ => None,
+        }
+    }
+
+    fn facing(&self, value: &Value) -> Option<Rotation> {
+        match value {
+            Value::Object(object) => self.state.objects.get(*object).map(|object| object.facing),
+            Value::Spot(spot) => self.state.spots.get(*spot).map(|spot| spot.facing),
+            _ => None,
+        }
+    }
+
+    fn draw(&self, low: &Expr, high: &Expr) -> Value {
+        let (Some(low), Some(high)) = (self.value(low).as_number(), self.value(high).as_number()) else {
+            return Value::Nothing;
+        };
+        if !self.may_draw {
+            return Value::Nothing;
+        }
+        let part = self.state.draw();
+        self.finish(calc::between(&Value::Number(low), &Value::Number(high), part))
+    }
+
+    #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of expression")]
+    pub(crate) fn value(&self, expr: &Expr) -> Value {
+        match expr {
+            Expr::Value(value) => value.clone(),
+            Expr::Var(var) => self.state.vars.get(*var, None).cloned().unwrap_or_default(),
+            Expr::VarOf(var, who) => match self.object(who) {
+                Some(who) => self.state.vars.get(*var, Some(who)).cloned().unwrap_or_default(),
+                None => Value::Nothing,
+            },
+            Expr::Property { object, name } => {
+                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                let var = object.and_then(|object| object.property(*name));
+                var.and_then(|var| self.state.vars.get(var, None)).cloned().unwrap_or_default()
+            }
+            Expr::Field(number) => self.values.get(usize::from(*number)).cloned().unwrap_or_default(),
+            Expr::Local(number) => self.locals.get(usize::from(*number)).cloned().unwrap_or_default(),
+            Expr::Who => self.who.map_or(Value::Nothing, Value::Object),
+            Expr::It => self.it.map_or(Value::Nothing, Value::Object),
+            Expr::Giver => {
+                let lane = self.signal.and_then(|signal| self.state.bus.signals.lane(signal));
+                lane.and_then(|lane| lane.of).map_or(Value::Nothing, Value::Object)
+            }
+            Expr::State { part, state } => Value::Bool(self.state.parts.state(*part) == Some(*state)),
+            Expr::StateOf { object, test } => {
+                Value::Bool(self.object(object).is_some_and(|object| self.is_in_state(object, test)))
+            }
+            Expr::Inside { body, zone } => {
+                Value::Bool(self.object(body).is_some_and(|body| self.state.is_inside(body, *zone)))
+            }
+            Expr::InsideFor { body, zone } => {
+                let span = self.object(body).and_then(|body| self.state.inside_for(body, *zone));
+                span.map_or(Value::Nothing, Value::Duration)
+            }
+            Expr::Tagged { object, tag } => {
+                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                Value::Bool(object.is_some_and(|object| object.tags.contains(tag)))
+            }
+            Expr::InScene { object, scene } => {
+                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                Value::Bool(object.is_some_and(|object| object.scene == Some(*scene)))
+            }
+            Expr::Gone(object) => {
+                let here = self.object(object).and_then(|object| self.state.objects.get(object));
+                Value::Bool(here.is_none())
+            }
+            Expr::Enabled(object) => {
+                Value::Bool(self.object(object).is_some_and(|object| self.state.is_enabled(object)))
+            }
+            Expr::Hidden(object) => {
+                Value::Bool(self.object(object).is_some_and(|object| self.state.is_hidden(object)))
+            }
+            Expr::Passable(object) => {
+                Value::Bool(self.object(object).is_some_and(|object| self.state.is_passable(object)))
+            }
+            Expr::Carries { object, tag } => {
+                let tagged = |item: &ObjectId| {
+                    self.state.objects.get(*item).is_some_and(|item| item.tags.contains(tag))
+                };
+                let items = self.object(object).map(|object| self.state.carried_by(object));
+                Value::Bool(items.is_some_and(|items| items.iter().any(tagged)))
+            }
+            Expr::Place(of) => self.place(&self.value(of)).map_or(Value::Nothing, Value::Vector),
+            Expr::Facing(of) => self.facing(&self.value(of)).map_or(Value::Nothing, Value::Rotation),
+            Expr::Velocity(of) => {
+                let velocity = self.object(of).and_then(|of| self.state.velocity(of).ok());
+                velocity.map_or(Value::Nothing, Value::Vector)
+            }
+            Expr::Distance(one, two) => match (self.place(&self.value(one)), self.place(&self.value(two))) {
+                (Some(one), Some(two)) => Value::Number(one.as_dvec3().distance(two.as_dvec3())),
+                _ => Value::Nothing,
+            },
+            Expr::Count(among) => self.count(among),
+            Expr::Any(among) => self.any(among),
+            Expr::Nearest { among, to } => self.nearest(among, to),
+            Expr::Vector(parts) => {
+                let part = |index: usize| self.value(&parts[index]).as_number();
+                match (part(0), part(1), part(2)) {
+                    #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
+                    (Some(x), Some(y), Some(z)) => {
+                        let vector = Vec3::new(x as f32, y as f32, z as f32);
+                        let finite = vector.is_finite();
+                        self.finish(if finite {
+                            (vector.into(), None)
+                        } else {
+                            (Vec3::ZERO.into(), Some(EvalFault::NotFinite))
+                        })
+                    }
+                    _ => Value::Nothing,
+                }
+            }
+            Expr::Turn { degrees, about } => match self.value(degrees).as_number() {
+                Some(degrees) => Value::Rotation(Rotation::about(*about, degrees)),
+                None => Value::Nothing,
+            },
+            Expr::Call(function, operands) => self.finish(calc::call(*function, &self.values(operands))),
+            Expr::Random(low, high) => self.draw(low, high),
+            Expr::Not(one) => self.value(one).as_bool().map_or(Value::Nothing, |yes| Value::Bool(!yes)),
+            Expr::And(one, two) => Value::Bool(self.holds(one) && self.holds(two)),
+            Expr::Or(one, two) => Value::Bool(self.holds(one) || self.holds(two)),
+            Expr::Compare(how, one, two) => calc::compare(*how, &self.value(one), &self.value(two)),
+            Expr::Arithmetic(how, one, two) => {
+                self.finish(calc::arithmetic(*how, &self.value(one), &self.value(two)))
+            }
+        }
+    }
+}
+
+impl State {
+    /// What an expression gives now, caused by nobody and with no payload.
+    pub fn evaluate(&self, expr: &Expr) -> Value {
+        Scope::of(self, &Cell::new(None)).value(expr)
+    }
+
+    /// What an expression that a part asks for gives now, with `who` of `doing` for whom it goes back to.
+    pub(crate) fn work_out_asked(&mut self, part: PartId, name: &str, doing: Doing) -> Option<Value> {
+        let asked = self.asked_of(part, name)?;
+        let eval_fault = Cell::new(None);
+        let scope = Scope::of(self, &eval_fault);
+        let scope = match doing.who {
+            Some(who) => scope.by(who),
+            None => scope,
+        };
+        let value = scope.value(asked);
+        self.note_eval_fault(eval_fault.get(), doing.cause);
+        Some(value)
+    }
+}

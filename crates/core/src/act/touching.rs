@@ -1,0 +1,286 @@
+//! The touch phase of a world: what the tracker finds is recorded and told.
+
+use std::cell::Cell;
+
+use crate::{
+    act::scope::Scope,
+    base::{
+        clock::Ticks,
+        doing::Doing,
+        error::Error,
+        ids::{ObjectId, PartId, RecordId},
+        payload::Payload,
+        signal::Signal,
+    },
+    moment::{scenes::Scenes, zones::ZoneFacts},
+    part::{
+        contract::Part,
+        region::{Pulse, Region, Touched},
+    },
+    plan::reads::Read,
+    space::{
+        reason::Reason,
+        shape::Shape,
+        touch::Touch,
+        tracker::{BodyKey, ZoneKey},
+    },
+    state::State,
+    trace::record::Event,
+};
+
+// The first signals of a part with a region, by number.
+const ENTERED: usize = 0;
+const LEFT: usize = 1;
+const OCCUPIED: usize = 2;
+const VACATED: usize = 3;
+const PULSE: usize = 4;
+
+impl State {
+    /// Makes the zone of a part that watches a region.
+    pub(crate) fn add_zone(&mut self, part: PartId, id: ObjectId, region: Region) -> Result<ZoneKey, Error> {
+        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let (pose, lit) = (object.pose(), object.enabled && !object.fresh);
+        let room = Scenes::room(object.scene);
+        let admits = region.admits.iter().map(|tag| self.objects.tag(tag)).collect();
+        let guarded = self.asked_of(part, "when").is_some();
+        let facts = ZoneFacts { part, object: id, admits, pulse: region.pulse, count: 0 };
+        let key = self.tracker.add_zone(facts, region.shape, pose)?;
+        self.tracker.set_zone_room(key, room)?;
+        if region.margin > 0.0 {
+            self.tracker.set_margin(key, region.margin)?;
+        }
+        if guarded {
+            self.tracker.guard(key);
+        }
+        if region.pulse.is_some() {
+            self.pulsing.edit().push(key);
+        }
+        if !lit {
+            self.tracker.darken(key, Reason::ZoneDisabled);
+        }
+        Ok(key)
+    }
+
+    /// What a part watches.
+    pub(crate) fn region_of(&self, part: PartId) -> Result<&Region, Error> {
+        self.parts.part(part).and_then(Part::region).ok_or(Error::NoSuchPart)
+    }
+
+    fn zone_of(&self, part: PartId) -> Result<ZoneKey, Error> {
+        self.parts.get(part).and_then(|slot| slot.zone).ok_or(Error::NoSuchPart)
+    }
+
+    /// The host says who is inside a zone without a shape.
+    pub(crate) fn tell_zone(&mut self, zone: PartId, body: ObjectId, inside: bool) -> Result<(), Error> {
+        let zone = self.zone_of(zone)?;
+        let body = self.body_mut(body)?.key;
+        self.tracker.tell(zone, body, inside)
+    }
+
+    /// Gives a part another shape.
+    pub(crate) fn reshape(&mut self, part: PartId, shape: &Shape) -> Result<(), Error> {
+        shape.check()?;
+        if let Ok(zone) = self.zone_of(part) {
+            self.tracker.reshape(zone, shape.clone())?;
+        }
+        let mut values = Vec::new();
+        shape.save(&mut values);
+        values.iter().for_each(|value| self.bus.trace.feed(value));
+        if self.parts.reshape(part, shape) { Ok(()) } else { Err(Error::NoSuchPart) }
+    }
+
+    /// Ends the zone of a part.
+    pub(crate) fn remove_zone(&mut self, part: PartId) {
+        if let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) {
+            self.tracker.remove_zone(zone);
+            if self.pulsing.contains(&zone) {
+                self.pulsing.edit().retain(|pulsing| *pulsing != zone);
+            }
+        }
+    }
+
+    /// Everyone inside the object's zones has left, and the object itself has left the zones it was in.
+    pub(crate) fn darken(&mut self, id: ObjectId, as_zone: Reason, as_body: Reason, doing: Doing) {
+        let Some(object) = self.objects.get(id) else { return };
+        let (body, parts) = (object.body.as_ref().map(|body| body.key), object.parts.clone());
+        for part in parts {
+            let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) else { continue };
+            for touch in self.tracker.darken(zone, as_zone) {
+                self.tell_left(&touch, doing.cause);
+            }
+        }
+        if let Some(body) = body {
+            self.take_body_out(body, as_body, doing);
+        }
+    }
+
+    fn take_body_out(&mut self, body: BodyKey, as_body: Reason, doing: Doing) {
+        for touch in self.tracker.take_out(body, as_body) {
+            self.tell_left(&touch, doing.cause);
+        }
+        self.tracker.enable(body, false);
+    }
+
+    /// Whether the body of an object touches zones, as one of its parts says: nobody in whose way it is not is told of.
+    pub(crate) fn let_touch(&mut self, id: ObjectId, on: bool, doing: Doing) {
+        let Some(object) = self.objects.get(id).filter(|object| object.enabled && !object.fresh) else {
+            return;
+        };
+        let Some(body) = object.body.as_ref().map(|body| body.key) else { return };
+        if on {
+            self.tracker.enable(body, true);
+        } else {
+            self.take_body_out(body, Reason::BodyDisabled, doing);
+        }
+    }
+
+    /// An object's zones and its body touch again.
+    pub(crate) fn light(&mut self, id: ObjectId) {
+        let scenes = &self.scenes;
+        let on = |object: &&crate::moment::objects::Object| {
+            object.enabled && !object.fresh && scenes.stands(object.scene)
+        };
+        let Some(object) = self.objects.get(id).filter(on) else { return };
+        if let Some(body) = object.body.as_ref().filter(|_| !self.is_passable(id)) {
+            self.tracker.enable(body.key, true);
+        }
+        for part in &object.parts {
+            if let Some(zone) = self.parts.get(*part).and_then(|slot| slot.zone) {
+                self.tracker.light(zone);
+            }
+        }
+    }
+
+    /// Makes again what the tracker keeps beside its data.
+    pub(crate) fn revive_tracker(&mut self) {
+        let objects = &self.objects;
+        self.tracker.revive(|id| {
+            let object = objects.get(*id);
+            let shape = object.and_then(|object| object.body.as_ref()?.shape.clone());
+            (shape, object.map(crate::moment::objects::Object::pose).unwrap_or_default())
+        });
+    }
+
+    /// Compares where bodies and zones were with where they are, and tells of it: first all `left`, then all `entered`,
+    /// then the `left` of zones crossed whole.
+    pub(crate) fn compare_touches(&mut self) {
+        let mut touches = std::mem::take(&mut self.touches);
+        let objects = &self.objects;
+        let admits = |zone: &ZoneFacts, body: &ObjectId| {
+            zone.object != *body
+                && (zone.admits.is_empty()
+                    || objects.get(*body).is_some_and(|object| object.has_any(&zone.admits)))
+        };
+        self.tracker.step(self.clock.now.0, admits, &mut touches);
+        for touch in &touches.left {
+            let cause = self.cause_of(touch);
+            self.tell_left(touch, cause);
+        }
+        for touch in &touches.entered {
+            if self.may_enter(touch) {
+                self.tell_entered(touch);
+            } else {
+                touches.crossed.retain(|crossed| (crossed.zone, crossed.body) != (touch.zone, touch.body));
+            }
+        }
+        for touch in &touches.crossed {
+            let cause = self.cause_of(touch);
+            self.tell_left(touch, cause);
+        }
+        self.touches = touches;
+    }
+
+    /// What a touch came from: what moved the zone, or the body.
+    fn cause_of(&self, touch: &Touch) -> Option<RecordId> {
+        let moved = match touch.reason {
+            Reason::ZoneMoved => self.tracker.zone(touch.zone).map(|zone| zone.object),
+            _ => self.tracker.body(touch.body).copied(),
+        };
+        self.objects.get(moved?)?.moved_by
+    }
+
+    /// A guard at the border is asked once, when somebody comes.
+    fn may_enter(&mut self, touch: &Touch) -> bool {
+        let Some(facts) = self.tracker.zone(touch.zone) else { return false };
+        let Some(guard) = self.asked_of(facts.part, "when") else { return true };
+        let Some(body) = self.tracker.body(touch.body).copied() else { return false };
+        let eval_fault = Cell::new(None);
+        let holds = Scope::of(self, &eval_fault).by(body).holds(guard);
+        let (cause, zone) = (self.cause_of(touch), facts.part);
+        self.note_eval_fault(eval_fault.get(), cause);
+        if holds {
+            self.tracker.let_in(touch.zone, touch.body);
+        } else {
+            self.bus.trace.note(cause, 0, Event::TurnedAway { zone, body });
+        }
+        holds
+    }
+
+    fn tell_entered(&mut self, touch: &Touch) {
+        let cause = self.cause_of(touch);
+        let Some(facts) = self.tracker.zone_facts_mut(touch.zone) else { return };
+        facts.count += 1;
+        let (zone, count) = (facts.part, facts.count);
+        let Some(body) = self.tracker.body(touch.body).copied() else { return };
+        let doing = self.note_touch(cause, Event::Entered { zone, body, reason: touch.reason });
+        self.give(zone, ENTERED, Touched { reason: touch.reason }, doing);
+        if count == 1 {
+            self.give(zone, OCCUPIED, (), doing);
+        }
+    }
+
+    fn tell_left(&mut self, touch: &Touch, cause: Option<RecordId>) {
+        let Some(facts) = self.tracker.zone_facts_mut(touch.zone) else { return };
+        facts.count = facts.count.saturating_sub(1);
+        let (zone, count) = (facts.part, facts.count);
+        let Some(body) = self.tracker.body(touch.body).copied() else { return };
+        let doing = self.note_touch(cause, Event::Left { zone, body, reason: touch.reason });
+        self.still(zone, body);
+        self.give(zone, LEFT, Touched { reason: touch.reason }, doing);
+        if count == 0 {
+            self.give(zone, VACATED, (), doing);
+        }
+    }
+
+    /// Records that a body came into a zone or left it, and what that brings about goes back to.
+    fn note_touch(&mut self, cause: Option<RecordId>, event: Event) -> Doing {
+        let (Event::Entered { zone, body, reason } | Event::Left { zone, body, reason }) = event else {
+            return Doing::default();
+        };
+        let record = self.bus.trace.note(cause, 0, event);
+        self.bus.watches.changed(Read::Zone(zone), record);
+        // A body that did not walk is not sent on by what that brings about.
+        let arrived = matches!(reason, Reason::Sent | Reason::Placed | Reason::SceneLeft).then_some(body);
+        Doing { arrived, ..Doing::of(Some(body), record) }
+    }
+
+    /// Emits a signal of a part, by its number.
+    pub(crate) fn give<T: Payload>(&mut self, part: PartId, signal: usize, payload: T, doing: Doing) {
+        let Some(signal) = self.parts.get(part).and_then(|slot| slot.signals.get(signal)) else { return };
+        if let Err(error) = self.bus.emit(Signal::new(*signal), payload, doing) {
+            self.fault(&error, doing);
+        }
+    }
+
+    /// Zones that tell every so often of whoever is inside, by zone number, then body number.
+    pub(crate) fn pulse(&mut self) {
+        let now = self.clock.now.0;
+        let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
+        for zone in self.pulsing.iter() {
+            let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.tracker.zone(*zone) else {
+                continue;
+            };
+            if self.scenes.is_frozen(self.scene_of(*object)) {
+                continue;
+            }
+            let inside = self.tracker.inside(*zone).map(|(body, since)| (body, now.saturating_sub(since)));
+            let due_now = inside.filter(|(_, span)| *span > 0 && span % every.0.max(1) == 0);
+            due.extend(due_now.map(|(body, span)| (*part, body, span)));
+        }
+        for (zone, body, span) in due {
+            let Some(body) = self.tracker.body(body).copied() else { continue };
+            let doing = Doing { who: Some(body), ..Doing::default() };
+            self.give(zone, PULSE, Pulse { inside_for: Ticks(span) }, doing);
+        }
+    }
+}

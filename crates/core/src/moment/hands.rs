@@ -1,0 +1,26 @@
+//! What players are offered, and which keys they hold.
+
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use crate::base::{
+    ids::{ObjectId, PartId, RecordId},
+    value::Text,
+};
+
+/// What a player is offered, and which keys he holds.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Hands {
+    pub(crate) offered: Option<PartId>,
+    /// For how many ticks its key has been held.
+    pub(crate) held: Option<u64>,
+    /// The record of its pressing.
+    pub(crate) held_by: Option<RecordId>,
+    /// The keys that are down.
+    pub(crate) keys: SmallVec<[Text; 2]>,
+    /// Those that were pressed in this tick, with the records of it.
+    pub(crate) pressed: SmallVec<[(Text, Option<RecordId>); 1]>,
+}
+
+/// The hands of everybody who was ever offered anything or pressed a key, by number.
+pub(crate) type AllHands = std::collections::BTreeMap<(u32, ObjectId), Hands>;

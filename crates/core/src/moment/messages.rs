@@ -1,0 +1,19 @@
+//! Signals on their way to other worlds.
+
+use serde::{Deserialize, Serialize};
+
+use crate::{base::value::Text, moment::remembered::Remembered};
+
+/// A signal on its way to another world: names instead of ids, since those are each world's own.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Message {
+    /// The whole name of the signal.
+    pub signal: Text,
+    /// The player it goes back to. The authority does not believe it: it knows whose link it came by.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub who: Option<Text>,
+    /// What it carries.
+    #[serde(default)]
+    pub values: Vec<Remembered>,
+}

@@ -1,0 +1,455 @@
+//! Objects: things in a scene, with a name, tags and a place.
+
+use std::collections::{BTreeSet, HashMap};
+
+use glam::Vec3;
+use indexmap::{IndexMap, IndexSet};
+use rustc_hash::FxBuildHasher;
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+use smol_str::SmolStr;
+
+use crate::{
+    base::{
+        geometry::{Pose, Rotation},
+        ids::{ObjectId, PartId, PropertyName, RecordId, SceneId, SignalId, Tag, Tags, VarId, WireId},
+        names::scoped,
+        shared::Shared,
+        slots::Slots,
+    },
+    space::{shape::Shape, tracker::BodyKey},
+};
+
+impl Body {
+    /// Whether the motion phase moves it.
+    pub(crate) fn moves(&self) -> bool {
+        self.course.is_some() || self.velocity != Vec3::ZERO
+    }
+}
+
+/// A straight walk at an even pace.
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
+pub(crate) struct Course {
+    pub(crate) to: Vec3,
+    /// Scene units per tick.
+    pub(crate) step: f32,
+    /// The record of setting out.
+    pub(crate) cause: Option<RecordId>,
+}
+
+/// What makes an object able to touch zones.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Body {
+    pub(crate) key: BodyKey,
+    /// `None` for a point.
+    pub(crate) shape: Option<Shape>,
+    pub(crate) course: Option<Course>,
+    /// Scene units per second; the motion phase moves it by that.
+    pub(crate) velocity: Vec3,
+    /// What became of its velocity came from that.
+    pub(crate) pushed_by: Option<RecordId>,
+    /// When it was put or sent somewhere last: twice the tick, and one more once that tick's zones had been looked at.
+    pub(crate) displaced: u64,
+    /// The host has handed in where it is since the last tick.
+    pub(crate) handed_in: bool,
+}
+
+#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Object {
+    /// Counts up from 1 in the order objects are made; never used again.
+    pub(crate) number: u32,
+    pub(crate) name: SmolStr,
+    pub(crate) tags: Tags,
+    pub(crate) at: Vec3,
+    pub(crate) facing: Rotation,
+    /// It is on, and so is whatever it hangs on.
+    pub(crate) enabled: bool,
+    /// It was disabled itself.
+    pub(crate) off: bool,
+    /// What it hangs on.
+    pub(crate) parent: Option<ObjectId>,
+    /// Where it is as seen from there.
+    pub(crate) seat: Pose,
+    /// What hangs on it, in the order it was hung.
+    pub(crate) children: SmallVec<[ObjectId; 2]>,
+    /// The record of what moved it last.
+    pub(crate) moved_by: Option<RecordId>,
+    /// Destroyed in this tick; freed in its upkeep.
+    pub(crate) doomed: bool,
+    /// What is left of a player who is away: his id and his number.
+    pub(crate) away: bool,
+    /// It was hung on what it hangs on while the world ran: a player who leaves sets it down.
+    pub(crate) carried: bool,
+    /// Where it is, whether it is on, and whether it is gone are remembered.
+    pub(crate) remembered: bool,
+    /// Made while the world was running; takes part from the next upkeep on.
+    pub(crate) fresh: bool,
+    /// It fills a role, and stays when scenes are unloaded.
+    pub(crate) manages: bool,
+    /// The scene it is in and ends with, if any. Players and managers do not end with it.
+    pub(crate) scene: Option<SceneId>,
+    /// The scene it was made for, wherever it was taken since.
+    pub(crate) home: Option<SceneId>,
+    pub(crate) body: Option<Body>,
+    pub(crate) parts: SmallVec<[PartId; 2]>,
+    /// The signals it gives, its parts' among them.
+    pub(crate) signals: SmallVec<[SignalId; 4]>,
+    /// The wires that sleep and end with it.
+    pub(crate) wires: SmallVec<[WireId; 4]>,
+    /// Its variables.
+    pub(crate) properties: SmallVec<[(PropertyName, VarId); 2]>,
+}
+
+impl Object {
+    /// A player who is away and was never here.
+    fn nobody(name: SmolStr, number: u32) -> Self {
+        let (at, facing) = (Vec3::ZERO, Rotation::NONE);
+        Self {
+            number,
+            name,
+            tags: Tags::new(),
+            at,
+            facing,
+            enabled: false,
+            off: false,
+            parent: None,
+            seat: Pose { at, facing },
+            children: SmallVec::new(),
+            moved_by: None,
+            doomed: true,
+            away: true,
+            carried: false,
+            remembered: false,
+            fresh: false,
+            manages: false,
+            scene: None,
+            home: None,
+            body: None,
+            parts: SmallVec::new(),
+            signals: SmallVec::new(),
+            wires: SmallVec::new(),
+            properties: SmallVec::new(),
+        }
+    }
+
+    /// What is left of a player who is away.
+    fn hollow(of: &Self) -> Self {
+        Self { at: of.at, facing: of.facing, ..Self::nobody(of.name.clone(), of.number) }
+    }
+
+    pub(crate) fn has_any(&self, tags: &[Tag]) -> bool {
+        tags.iter().any(|tag| self.tags.contains(tag))
+    }
+
+    /// It was taken out of the scene it was made for, and lives on while that is unloaded.
+    pub(crate) fn is_away_from_home(&self) -> bool {
+        self.carried || self.scene != self.home
+    }
+
+    /// Where it is, scene and all.
+    pub(crate) fn last_seen(&self) -> (Option<SceneId>, Pose) {
+        (self.scene, self.pose())
+    }
+
+    pub(crate) fn pose(&self) -> Pose {
+        Pose { at: self.at, facing: self.facing }
+    }
+
+    pub(crate) fn property(&self, name: PropertyName) -> Option<VarId> {
+        self.properties.iter().find(|(other, _)| *other == name).map(|(_, var)| *var)
+    }
+}
+
+/// Somebody who plays, or has played.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Person {
+    /// His body, whether it is there or not.
+    pub(crate) id: ObjectId,
+    /// Where he was when he left.
+    pub(crate) last: Option<LastSeen>,
+}
+
+/// Where a player was when he left.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct LastSeen {
+    pub(crate) scene: Option<SceneId>,
+    pub(crate) pose: Pose,
+    pub(crate) tags: Vec<SmolStr>,
+}
+
+/// Objects by number.
+type Numbered = BTreeSet<(u32, ObjectId)>;
+
+/// All objects.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Objects {
+    all: Slots<ObjectId, Object>,
+    #[serde(skip)]
+    by_name: Shared<HashMap<SmolStr, ObjectId, FxBuildHasher>>,
+    /// By number, which is the order of making.
+    order: Shared<Vec<ObjectId>>,
+    tags: Shared<IndexSet<SmolStr>>,
+    /// The objects that have each tag, by number; the destroyed ones are left out.
+    tagged: Shared<Vec<Shared<Numbered>>>,
+    property_names: Shared<IndexSet<SmolStr>>,
+    last_number: u32,
+    /// Everybody who ever played, by name: the place in this list is a player's number, less one.
+    pub(crate) people: Shared<IndexMap<SmolStr, Person>>,
+}
+
+impl Objects {
+    /// The object, unless it is destroyed.
+    pub(crate) fn get(&self, id: ObjectId) -> Option<&Object> {
+        self.all.get(id).filter(|object| !object.doomed)
+    }
+
+    pub(crate) fn get_mut(&mut self, id: ObjectId) -> Option<&mut Object> {
+        self.all.get_mut(id).filter(|object| !object.doomed)
+    }
+
+    /// The object even if it was destroyed in this tick.
+    pub(crate) fn get_even_doomed(&self, id: ObjectId) -> Option<&Object> {
+        self.all.get(id)
+    }
+
+    pub(crate) fn find(&self, name: &str) -> Option<ObjectId> {
+        self.by_name.get(name).copied()
+    }
+
+    /// All objects by number, the destroyed ones left out.
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (ObjectId, &Object)> {
+        self.order.iter().filter_map(|id| self.get(*id).map(|object| (*id, object)))
+    }
+
+    /// The number the next object gets.
+    pub(crate) fn next_number(&self) -> u32 {
+        self.last_number + 1
+    }
+
+    /// How many there are, those of this tick that are not freed yet among them.
+    pub(crate) fn len(&self) -> usize {
+        self.order.len()
+    }
+
+    pub(crate) fn ids(&self) -> &[ObjectId] {
+        &self.order
+    }
+
+    /// Puts an object in its place. A player who was here before has the id and the number he had.
+    pub(crate) fn insert(&mut self, plays: bool, make: impl FnOnce(u32) -> Object) -> ObjectId {
+        let next = self.last_number + 1;
+        let mut object = make(next);
+        let name = object.name.clone();
+        let before = self.people.get(&name).filter(|_| plays).map(|person| person.id);
+        let hollow = before.and_then(|id| Some((id, self.all.get_mut(id).filter(|object| object.away)?)));
+        let id = if let Some((id, hollow)) = hollow {
+            object.number = hollow.number;
+            *hollow = object;
+            id
+        } else {
+            self.last_number = next;
+            self.all.insert(object)
+        };
+        if plays {
+            self.people.edit().entry(name.clone()).or_insert(Person { id, last: None }).id = id;
+        }
+        let Some(object) = self.all.get(id) else { return id };
+        let (number, tags) = (object.number, object.tags.clone());
+        self.by_name.edit().insert(name, id);
+        let at = match self.order.last().and_then(|last| self.all.get(*last)) {
+            Some(last) if last.number > number => self
+                .order
+                .partition_point(|other| self.all.get(*other).is_some_and(|other| other.number < number)),
+            _ => self.order.len(),
+        };
+        self.order.edit().insert(at, id);
+        for tag in tags {
+            self.tagged.edit()[tag.0 as usize].edit().insert((number, id));
+        }
+        id
+    }
+
+    /// Takes the name away at once; the rest stays until [`Self::free`].
+    pub(crate) fn doom(&mut self, id: ObjectId) {
+        if let Some(object) = self.all.get_mut(id) {
+            object.doomed = true;
+            self.by_name.edit().remove(&object.name);
+            for tag in &object.tags {
+                self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
+            }
+        }
+    }
+
+    /// Frees an object. Of a player there stays what he needs to come back as the same.
+    pub(crate) fn free(&mut self, id: ObjectId) -> Option<Object> {
+        let object = self.all.get(id)?;
+        let plays = self.people.get(&object.name).is_some_and(|person| person.id == id);
+        if !plays {
+            return self.all.remove(id);
+        }
+        let tags = self.plain_words(&object.tags);
+        let last = LastSeen { scene: object.scene, pose: object.pose(), tags };
+        let hollow = Object::hollow(object);
+        let object = std::mem::replace(self.all.get_mut(id)?, hollow);
+        if let Some(person) = self.people.edit().get_mut(&object.name) {
+            person.last = Some(last);
+        }
+        Some(object)
+    }
+
+    /// The words of tags, but for those of a scene, which have a space in them.
+    pub(crate) fn plain_words(&self, tags: &Tags) -> Vec<SmolStr> {
+        let words = tags.iter().map(|tag| SmolStr::new(self.tag_word(*tag)));
+        words.filter(|word| !word.contains(' ')).collect()
+    }
+
+    /// Somebody is known who is away: he gets the next number, unless he has one.
+    pub(crate) fn know_person(&mut self, name: &SmolStr, last: LastSeen) {
+        if let Some(person) = self.people.edit().get_mut(name) {
+            person.last = Some(last);
+            return;
+        }
+        self.last_number += 1;
+        let id = self.all.insert(Object::nobody(name.clone(), self.last_number));
+        self.people.edit().insert(name.clone(), Person { id, last: Some(last) });
+    }
+
+    /// The number of a player: from 1, in the order in which players came for the first time.
+    pub(crate) fn player_number(&self, id: ObjectId) -> Option<u32> {
+        let (index, ..) = self.people.get_full(&self.all.get(id)?.name)?;
+        u32::try_from(index + 1).ok()
+    }
+
+    /// Leaves those that were freed out of the order.
+    pub(crate) fn close_ranks(&mut self) {
+        let Self { order, all, .. } = self;
+        order.edit().retain(|id| all.get(*id).is_some_and(|object| !object.away));
+    }
+
+    /// Finds the names again, if the objects were read from data without them.
+    pub(crate) fn index_names_if_missing(&mut self) {
+        if !self.by_name.is_empty() || self.all.is_empty() {
+            return;
+        }
+        let named = self.all.iter().filter(|(_, object)| !object.doomed);
+        let named = named.map(|(id, object)| (object.name.clone(), id));
+        self.by_name = Shared::from(named.collect::<HashMap<_, _, _>>());
+    }
+
+    pub(crate) fn tag(&mut self, word: &str) -> Tag {
+        if let Some(tag) = self.find_tag(word) {
+            return tag;
+        }
+        let (index, _) = self.tags.edit().insert_full(word.into());
+        let tags = self.tags.len();
+        self.tagged.edit().resize_with(tags, Shared::default);
+        Tag(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+
+    /// The tag of that word among those that are in a scene.
+    pub(crate) fn tag_in(&mut self, word: &str, scene: &str) -> Tag {
+        self.tag(&scoped(word, scene))
+    }
+
+    /// An object goes from one scene to another: it is one of those tagged there.
+    pub(crate) fn change_scene(
+        &mut self,
+        id: ObjectId,
+        to: Option<SceneId>,
+        [before, after]: [Option<&SmolStr>; 2],
+    ) {
+        let Some(object) = self.all.get_mut(id) else { return };
+        object.scene = to;
+        let plain: Vec<Tag> = object.tags.to_vec();
+        for tag in plain {
+            let word = SmolStr::new(self.tag_word(tag));
+            if word.contains(' ') {
+                if before.is_some_and(|scene| word.ends_with(&scoped("", scene))) {
+                    self.set_tag(id, tag, false);
+                }
+            } else if let Some(scene) = after {
+                let tag = self.tag_in(&word, scene);
+                self.set_tag(id, tag, true);
+            }
+        }
+    }
+
+    /// Gives a tag or takes it away; false if nothing changes by it.
+    pub(crate) fn set_tag(&mut self, id: ObjectId, tag: Tag, on: bool) -> bool {
+        let Some(object) = self.all.get_mut(id).filter(|object| object.tags.contains(&tag) != on) else {
+            return false;
+        };
+        if on {
+            object.tags.push(tag);
+            self.tagged.edit()[tag.0 as usize].edit().insert((object.number, id));
+        } else {
+            object.tags.retain(|other| *other != tag);
+            self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
+        }
+        true
+    }
+
+    /// The objects with a tag, by number.
+    pub(crate) fn tagged(&self, tag: Tag) -> impl Iterator<Item = ObjectId> {
+        self.tagged.get(tag.0 as usize).into_iter().flat_map(|tagged| tagged.iter()).map(|(_, id)| *id)
+    }
+
+    pub(crate) fn property_name(&mut self, word: &str) -> PropertyName {
+        if let Some(known) = self.find_property_name(word) {
+            return known;
+        }
+        let (index, _) = self.property_names.edit().insert_full(word.into());
+        PropertyName(u32::try_from(index).unwrap_or(u32::MAX))
+    }
+
+    pub(crate) fn find_property_name(&self, word: &str) -> Option<PropertyName> {
+        let index = self.property_names.get_index_of(word)?;
+        u32::try_from(index).ok().map(PropertyName)
+    }
+
+    pub(crate) fn property_word(&self, name: PropertyName) -> &str {
+        self.property_names.get_index(name.0 as usize).map_or("?", SmolStr::as_str)
+    }
+
+    /// Whether what is known of players is of players there are.
+    fn people_are_sound(&self) -> bool {
+        self.people.iter().all(|(name, person)| self.all.get(person.id).is_some_and(|one| one.name == *name))
+    }
+
+    /// Whether every tag of every object has its list. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
+        let placed = |object: &Object| object.at.is_finite() && object.facing.is_sound();
+        self.hangs_soundly()
+            && self.people_are_sound()
+            && self.tagged.len() == self.tags.len()
+            && self.all.values().all(|object| object.tags.iter().all(known) && placed(object))
+    }
+
+    /// Whether nothing hangs on itself, and whatever holds something knows of it.
+    fn hangs_soundly(&self) -> bool {
+        let mut known = BTreeSet::new();
+        self.all.iter().all(|(id, object)| {
+            let holds = |child: &ObjectId| self.all.get(*child).is_some_and(|child| child.parent == Some(id));
+            let mut way = BTreeSet::new();
+            let mut at = Some(id);
+            while let Some(next) = at.filter(|next| !known.contains(next)) {
+                let Some(object) = self.all.get(next).filter(|_| way.insert(next)) else { return false };
+                at = object.parent;
+            }
+            known.extend(way);
+            let parent = object.parent.map(|parent| self.all.get(parent));
+            object.children.iter().all(holds)
+                && parent.is_none_or(|parent| parent.is_some_and(|parent| parent.children.contains(&id)))
+        })
+    }
+
+    pub(crate) fn find_tag(&self, word: &str) -> Option<Tag> {
+        self.tags.get_index_of(word).and_then(|index| u32::try_from(index).ok()).map(Tag)
+    }
+
+    pub(crate) fn tag_word(&self, tag: Tag) -> &str {
+        self.tags.get_index(tag.0 as usize).map_or("?", SmolStr::as_str)
+    }
+}

@@ -1,0 +1,260 @@
+//! Wires: from a signal, or from the same signal of a whole group, to a reaction.
+
+use std::collections::VecDeque;
+
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use crate::{
+    base::{
+        chunks::Chunks,
+        clock::Tick,
+        doing::Doing,
+        ids::{ObjectId, SignalId, WaitKey, WireId},
+        place::Place,
+        slots::Slots,
+        value::Values,
+    },
+    plan::{
+        refusals::Refusal,
+        wires::{ASLEEP, CUT, Cooldown, DOZED, Entry, Source, Wire},
+    },
+};
+
+/// What a delivery looks at for every wire. Kept apart from the rest so that it stays close together.
+#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Hot {
+    /// Zero for a wire that takes whatever comes and runs a closure at once.
+    pub(crate) flags: u32,
+    pub(crate) taken: u64,
+}
+
+/// What becomes of a wire with conditions, or with a sequence for a reaction.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct WireNow {
+    /// How often it was taken, if that is limited.
+    pub(crate) spent: u64,
+    pub(crate) cooled: Cooled,
+    pub(crate) refused: RefusalCounts,
+    /// Its reactions that wait.
+    pub(crate) runs: SmallVec<[WaitKey; 1]>,
+    /// What it holds back until they have ended.
+    pub(crate) held: VecDeque<(SignalId, Values, Doing)>,
+}
+
+/// When a wire may be taken again, by who. Sorted.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Cooled(Vec<(Option<ObjectId>, Tick)>);
+
+impl Cooled {
+    fn find(&self, key: Option<ObjectId>) -> Result<usize, usize> {
+        self.0.binary_search_by_key(&key, |(who, _)| *who)
+    }
+
+    /// When it may be taken again, if that is not now.
+    pub(crate) fn cooling(&self, cooldown: Cooldown, who: Option<ObjectId>, now: Tick) -> Option<Tick> {
+        let (_, until) = self.0[self.find(cooldown.key(who)).ok()?];
+        Some(until).filter(|until| *until > now)
+    }
+
+    pub(crate) fn start(&mut self, cooldown: Cooldown, who: Option<ObjectId>, now: Tick) {
+        let (key, until) = (cooldown.key(who), now + cooldown.span);
+        if let Ok(at) = self.find(key) {
+            self.0[at].1 = until;
+            return;
+        }
+        // Those who may come again need not be remembered.
+        self.0.retain(|(_, until)| *until > now);
+        let at = self.find(key).unwrap_or_else(|at| at);
+        self.0.insert(at, (key, until));
+    }
+}
+
+/// How often a wire refused a signal while awake, by reason.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct RefusalCounts {
+    /// Who caused it had none of the tags.
+    pub who: u64,
+    /// Its guard said no.
+    pub guard: u64,
+    /// It had been taken as often as it may.
+    pub spent: u64,
+    /// It was cooling down.
+    pub cooling: u64,
+    /// Its reaction was still running.
+    pub running: u64,
+    /// What the signal carried was nothing its closure could take.
+    #[serde(default)]
+    pub payload: u64,
+}
+
+impl RefusalCounts {
+    /// All of them.
+    pub fn all(self) -> u64 {
+        self.who + self.guard + self.spent + self.cooling + self.running + self.payload
+    }
+
+    pub(crate) fn count(&mut self, why: &Refusal) {
+        match why {
+            Refusal::Asleep => {}
+            Refusal::Who => self.who += 1,
+            Refusal::Guard { .. } => self.guard += 1,
+            Refusal::Spent => self.spent += 1,
+            Refusal::Cooling { .. } => self.cooling += 1,
+            Refusal::Running => self.running += 1,
+            Refusal::Payload => self.payload += 1,
+        }
+    }
+}
+
+/// What became of a wire so far.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct WireCounts {
+    /// How often it was taken.
+    pub taken: u64,
+    /// How often it refused a signal while awake, and why.
+    pub refused: RefusalCounts,
+    /// The tick it was made in.
+    pub since: Tick,
+}
+
+/// All wires.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Wires {
+    info: Slots<WireId, Wire>,
+    hot: Vec<Hot>,
+    /// For each of `hot`.
+    now: Chunks<WireNow>,
+    free: Vec<u32>,
+    last_number: u64,
+    /// Counts up whenever a wire falls asleep, wakes, is cut or is made.
+    pub(crate) disturbed: u64,
+    /// Wires that listen to groups, in the order they were made.
+    pub(crate) groups: Vec<WireId>,
+    /// Made in the course of a delivery; they join their signals when it has ended.
+    pub(crate) joining: Vec<(WireId, SignalId)>,
+    /// Cut in this tick; freed in its upkeep.
+    pub(crate) cut: Vec<WireId>,
+    /// Those that fell asleep in the course of the delivery under way.
+    #[serde(skip)]
+    pub(crate) dozed: Vec<WireId>,
+}
+
+impl Wires {
+    pub(crate) fn insert(&mut self, flags: u32, make: impl FnOnce(u64, u32) -> Wire) -> WireId {
+        self.last_number += 1;
+        let hot = Hot { flags, taken: 0 };
+        let at = if let Some(at) = self.free.pop() {
+            self.hot[at as usize] = hot;
+            if let Some(now) = self.now.get_mut(at as usize) {
+                *now = WireNow::default();
+            }
+            at
+        } else {
+            self.hot.push(hot);
+            self.now.push(WireNow::default());
+            u32::try_from(self.hot.len() - 1).unwrap_or(u32::MAX)
+        };
+        let wire = make(self.last_number, at);
+        let listens_to_group = matches!(wire.source, Source::Every { .. });
+        let id = self.info.insert(wire);
+        if listens_to_group {
+            self.groups.push(id);
+        }
+        id
+    }
+
+    /// The hot half of a wire on a list. A wire is freed only when no list has it any more.
+    #[inline]
+    pub(crate) fn hot_at(&mut self, at: u32) -> &mut Hot {
+        &mut self.hot[at as usize]
+    }
+
+    pub(crate) fn hot(&self, id: WireId) -> Option<&Hot> {
+        self.info.get(id).map(|wire| &self.hot[wire.hot as usize])
+    }
+
+    /// The flags of a wire; of one that is gone, those of a wire that was cut.
+    pub(crate) fn flags(&self, id: WireId) -> u32 {
+        self.hot(id).map_or(CUT, |hot| hot.flags)
+    }
+
+    pub(crate) fn set_flag(&mut self, id: WireId, flag: u32, on: bool) {
+        if let Some(wire) = self.info.get(id) {
+            self.disturbed += 1;
+            let hot = &mut self.hot[wire.hot as usize];
+            hot.flags = if on { hot.flags | flag } else { hot.flags & !flag };
+        }
+    }
+
+    pub(crate) fn entry(&self, id: WireId) -> Option<Entry> {
+        let wire = self.info.get(id)?;
+        let plain = self.hot[wire.hot as usize].flags & !(ASLEEP | CUT | DOZED) == 0;
+        Some(Entry { wire: id, hot: wire.hot, closure: wire.closure, plain })
+    }
+
+    pub(crate) fn get(&self, id: WireId) -> Option<&Wire> {
+        self.info.get(id)
+    }
+
+    /// What became of it so far.
+    pub(crate) fn now(&self, id: WireId) -> Option<&WireNow> {
+        self.now.get(self.info.get(id)?.hot as usize)
+    }
+
+    pub(crate) fn now_mut(&mut self, id: WireId) -> Option<&mut WireNow> {
+        self.now.get_mut(self.info.get(id)?.hot as usize)
+    }
+
+    pub(crate) fn get_mut(&mut self, id: WireId) -> Option<&mut Wire> {
+        self.info.get_mut(id)
+    }
+
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (WireId, &Wire)> {
+        self.info.iter()
+    }
+
+    /// Both the hot half and the rest of a wire that was not cut.
+    pub(crate) fn alive(&self, id: WireId) -> Option<(&Hot, &Wire)> {
+        let wire = self.info.get(id)?;
+        let hot = &self.hot[wire.hot as usize];
+        (hot.flags & CUT == 0).then_some((hot, wire))
+    }
+
+    /// The key wires of one signal are ordered by.
+    pub(crate) fn rank(&self, id: WireId) -> (i32, u64) {
+        self.info.get(id).map_or((i32::MAX, u64::MAX), |wire| (wire.order, wire.number))
+    }
+
+    /// The closures that wires need: store, number, and where the wire was made.
+    pub(crate) fn closures(&self) -> impl Iterator<Item = (u32, u32, &Place)> {
+        let needs = self.info.values().filter(|wire| wire.closure != u32::MAX);
+        needs.map(|wire| (wire.store, wire.closure, &wire.place))
+    }
+
+    /// Whether every wire has its hot half. Data from outside may be damaged.
+    pub(crate) fn is_sound(&self) -> bool {
+        self.now.len() == self.hot.len()
+            && self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
+            && self.free.iter().all(|at| (*at as usize) < self.hot.len())
+    }
+
+    /// Whether a wire listens to that signal of every one of some group.
+    pub(crate) fn hear_every(&self, signal: &str) -> bool {
+        let hears = |wire: &Wire| matches!(&wire.source, Source::Every { name, .. } if name == signal);
+        self.groups.iter().filter_map(|id| self.info.get(*id)).any(hears)
+    }
+
+    pub(crate) fn has_hot(&self, at: u32) -> bool {
+        (at as usize) < self.hot.len()
+    }
+
+    pub(crate) fn remove(&mut self, id: WireId) -> Option<Wire> {
+        let wire = self.info.remove(id)?;
+        self.free.push(wire.hot);
+        if matches!(wire.source, Source::Every { .. }) {
+            self.groups.retain(|other| *other != id);
+        }
+        Some(wire)
+    }
+}

@@ -1,0 +1,339 @@
+//! The choice: a question with answers, put to one player at a time or to several, each for himself.
+
+use smol_str::SmolStr;
+
+use crate::{
+    base::{
+        clock::{Seconds, TickRate, Ticks},
+        error::Error,
+        ids::{ObjectId, PartId, SignalId},
+        names::check_name,
+        signal::Signal,
+        value::{Text, Value},
+    },
+    part::{
+        contract::{Part, PartSpec},
+        cx::PartCx,
+        kind::{Command, Param, ParamType, PartKind, SignalKind, Word},
+        refusals::NoAnswer,
+        setting::{Setting, SettingType, Settings},
+    },
+    payload,
+    state::State,
+};
+
+payload! {
+    /// A question is put to a player, who goes with the signal.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Asked {
+        /// What he is asked.
+        pub question: Text,
+    }
+}
+
+payload! {
+    /// A player has answered.
+    #[derive(Clone, Debug, PartialEq)]
+    pub struct Chosen {
+        /// What.
+        pub answer: Word,
+    }
+}
+
+payload! {
+    /// A player has not answered.
+    #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+    pub struct Declined {
+        /// Why.
+        pub why: NoAnswer,
+    }
+}
+
+/// The time of those who may answer whenever they like.
+const FOREVER: Ticks = Ticks(u64::MAX);
+
+/// A choice. Made in Rust with [`Choice::new`].
+///
+/// Each player is asked for himself, once at a time. The host shows the question when the signal `asked` comes, and
+/// hands in what the player chose with [`World::choose`](crate::World::choose).
+#[derive(Clone, Debug, Default)]
+pub struct Choice {
+    question: SmolStr,
+    answers: Vec<SmolStr>,
+    within: Option<(Seconds, Ticks)>,
+    /// Who is asked, in the order they were, with how long each had left when the alarm was set.
+    open: Vec<(ObjectId, Ticks)>,
+    /// What the alarm was set to.
+    set: Ticks,
+}
+
+/// A choice's signals, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct ChoiceHandle {
+    /// The part.
+    pub part: PartId,
+    /// The question is put to a player.
+    pub asked: Signal<Asked>,
+    /// He has answered.
+    pub chosen: Signal<Chosen>,
+    /// He has not.
+    pub declined: Signal<Declined>,
+}
+
+impl Choice {
+    /// The number of the command `ask`.
+    pub const ASK: u8 = 0;
+    /// The number of the command `choose`.
+    pub const CHOOSE: u8 = 1;
+    /// The number of the command `decline`.
+    pub const DECLINE: u8 = 2;
+    /// The number of the command `withdraw`.
+    pub const WITHDRAW: u8 = 3;
+
+    /// What is known of choices.
+    pub const KIND: PartKind = PartKind {
+        name: "choice",
+        about: "A question with answers, put to one player; others can be asked meanwhile.",
+        states: &[],
+        signals: &[
+            SignalKind::of::<Asked>("asked", "The question is put to a player."),
+            SignalKind::of::<Chosen>("chosen", "The player has answered."),
+            SignalKind::of::<Declined>(
+                "declined",
+                "The player has not answered: `why` is declined, late, withdrawn or quit.",
+            ),
+        ],
+        commands: &[
+            Command::new("ask", "It is put to whoever this goes back to, unless he is asked already."),
+            Command::with(
+                "choose",
+                "Whoever this goes back to answers.",
+                &[Param::required("answer", ParamType::Word, "One of the answers.")],
+            ),
+            Command::new("decline", "Whoever this goes back to does not answer."),
+            Command::new("withdraw", "Whoever this goes back to is asked no more."),
+        ],
+        variables: &[],
+        words: Some("answers"),
+        settings: &[
+            Setting::required(
+                "question",
+                SettingType::Text,
+                "What is asked; the word `question` may be left out.",
+            ),
+            Setting::required("answers", SettingType::Words, "The answers, one after the other."),
+            Setting::optional(
+                "within",
+                SettingType::Seconds,
+                "How long a player has to answer before that counts as declined. Default as long as he likes.",
+            ),
+        ],
+        build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::default()),
+    };
+
+    /// A question, with its answers.
+    pub fn new<'a>(question: &str, answers: impl IntoIterator<Item = &'a str>) -> Self {
+        let answers = answers.into_iter().map(SmolStr::from).collect();
+        Self { question: question.into(), answers, within: None, open: Vec::new(), set: Ticks(0) }
+    }
+
+    /// A player has so long to answer.
+    pub fn within(mut self, span: Seconds) -> Self {
+        self.within = Some((span, Ticks(1)));
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Self {
+        let answers = settings.words("answers").iter().map(SmolStr::as_str);
+        let choice = Self::new(settings.text("question").unwrap_or_default(), answers);
+        match settings.seconds("within") {
+            Some(span) => choice.within(span),
+            None => choice,
+        }
+    }
+
+    /// What is asked.
+    pub fn question(&self) -> &str {
+        &self.question
+    }
+
+    /// The answers, in the order they were given.
+    pub fn answers(&self) -> &[SmolStr] {
+        &self.answers
+    }
+
+    /// Who is asked now, in the order they were.
+    pub fn open(&self) -> impl Iterator<Item = ObjectId> {
+        self.open.iter().map(|(who, _)| *who)
+    }
+
+    fn ask(&mut self, who: ObjectId, cx: &mut PartCx<'_>) {
+        if self.open().any(|open| open == who) {
+            return cx.unmoved(0);
+        }
+        let left = self.within.map_or(FOREVER, |(_, span)| span);
+        self.note(cx);
+        self.open.push((who, left));
+        cx.changed();
+        cx.emit(0, Asked { question: self.question.clone() });
+        self.set_alarm(cx);
+    }
+
+    /// So much time has passed since the alarm was set; none while its object was off.
+    fn pass(&mut self, passed: Ticks) {
+        for (_, left) in self.open.iter_mut().filter(|(_, left)| *left != FOREVER) {
+            left.0 = left.0.saturating_sub(passed.0);
+        }
+    }
+
+    fn note(&mut self, cx: &PartCx<'_>) {
+        if let Some(rings) = cx.rings_in() {
+            self.pass(Ticks(self.set.0.saturating_sub(rings.0)));
+        }
+    }
+
+    fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
+        match self.open.iter().map(|(_, left)| *left).min().filter(|left| *left != FOREVER) {
+            Some(left) => {
+                self.set = left.max(Ticks(1));
+                cx.ring_in(self.set);
+            }
+            None => cx.ring_never(),
+        }
+    }
+
+    /// Whether somebody was asked; he is no more then.
+    fn close(&mut self, who: ObjectId, cx: &mut PartCx<'_>) -> bool {
+        self.note(cx);
+        let asked = self.open.len();
+        self.open.retain(|(open, _)| *open != who);
+        let closed = self.open.len() < asked;
+        if closed {
+            cx.changed();
+        }
+        self.set_alarm(cx);
+        closed
+    }
+}
+
+impl Part for Choice {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let (span, ticks) = self.within.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
+        to.extend([Value::Text(self.question.clone()), span.into(), ticks.into(), self.set.into()]);
+        to.push(i64::try_from(self.answers.len()).unwrap_or_default().into());
+        to.extend(self.answers.iter().cloned().map(Value::Text));
+        to.extend(self.open.iter().flat_map(|(who, late)| [Value::Object(*who), (*late).into()]));
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [
+            Value::Text(question),
+            Value::Number(span),
+            Value::Duration(ticks),
+            Value::Duration(set),
+            Value::Whole(count),
+            rest @ ..,
+        ] = saved
+        else {
+            return false;
+        };
+        let Some((answers, open)) =
+            usize::try_from(*count).ok().and_then(|count| rest.split_at_checked(count))
+        else {
+            return false;
+        };
+        let answers = answers.iter().map(|answer| answer.as_text().map(SmolStr::from)).collect();
+        let open = open.chunks(2).map(|pair| match pair {
+            [Value::Object(who), Value::Duration(late)] => Some((*who, *late)),
+            _ => None,
+        });
+        let (Some(answers), Some(open)) = (answers, open.collect()) else { return false };
+        let within = (*span >= 0.0).then_some((Seconds(*span), *ticks));
+        *self = Self { question: question.clone(), answers, within, open, set: *set };
+        true
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        let Some(who) = cx.who() else { return cx.fault("nobody is there to be asked") };
+        if command == Self::ASK {
+            return self.ask(who, cx);
+        }
+        let answer = cx.word("answer");
+        let known = answer.as_ref().is_some_and(|answer| self.answers.contains(answer));
+        if command == Self::CHOOSE && !known {
+            return cx.fault("expected one of the answers");
+        }
+        if !self.close(who, cx) {
+            return cx.unmoved(0);
+        }
+        match (command, answer) {
+            (Self::CHOOSE, Some(answer)) => cx.emit(1, Chosen { answer: Word(answer) }),
+            (Self::DECLINE, _) => cx.emit(2, Declined { why: NoAnswer::Declined }),
+            _ => cx.emit(2, Declined { why: NoAnswer::Withdrawn }),
+        }
+    }
+
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        self.pass(self.set);
+        let late: Vec<_> = self.open.iter().filter(|(_, left)| left.0 == 0).map(|(who, _)| *who).collect();
+        for who in late {
+            self.close(who, cx);
+            cx.act_for(Some(who));
+            cx.emit(2, Declined { why: NoAnswer::Late });
+        }
+        self.set_alarm(cx);
+    }
+
+    fn quit(&mut self, player: ObjectId, cx: &mut PartCx<'_>) {
+        if self.close(player, cx) {
+            cx.act_for(Some(player));
+            cx.emit(2, Declined { why: NoAnswer::Quit });
+        }
+    }
+}
+
+impl PartSpec for Choice {
+    type Handle = ChoiceHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        if let Some((span, ticks)) = &mut self.within {
+            *ticks = rate.ticks(*span)?;
+        }
+        if self.answers.is_empty() {
+            return Err(Error::BadSettings { expected: "at least one answer" });
+        }
+        for (number, answer) in self.answers.iter().enumerate() {
+            check_name(answer)?;
+            if self.answers.iter().take(number).any(|other| other == answer) {
+                return Err(Error::NameTaken { kind: "an answer", name: answer.clone() });
+            }
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> ChoiceHandle {
+        ChoiceHandle {
+            part,
+            asked: Signal::nth(signals, 0),
+            chosen: Signal::nth(signals, 1),
+            declined: Signal::nth(signals, 2),
+        }
+    }
+}
+
+impl State {
+    /// The questions that are put to a player now, by object number.
+    pub fn questions_to(&self, player: ObjectId) -> Vec<PartId> {
+        let asks = |part: PartId| {
+            self.part::<Choice>(part).is_ok_and(|choice| choice.open().any(|who| who == player))
+        };
+        let mut open: Vec<_> = self.parts.iter().filter(|(part, _)| asks(*part)).collect();
+        open.sort_unstable_by_key(|(_, slot)| slot.rank());
+        open.into_iter().map(|(part, _)| part).collect()
+    }
+}

@@ -1,0 +1,224 @@
+//! The pick: something that can be pointed at. The solid: something that hides what is behind it.
+
+use crate::{
+    base::{
+        clock::TickRate,
+        error::Error,
+        ids::{PartId, SignalId},
+        signal::{Signal, SignalName},
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        kind::{PartKind, SignalKind},
+        offers::{Aim, Picked},
+        region::{SHAPE_SETTINGS, shape_from},
+        setting::{Setting, SettingType, Settings, concat},
+    },
+    space::{
+        grid::{Cells, Grid, Numbering},
+        shape::Shape,
+    },
+};
+
+/// Something that can be pointed at. Made in Rust with [`Pick::of`].
+///
+/// A ray picks the first thing it meets, if that can be picked and is in the player's reach; what can be picked hides
+/// what is behind it, like a [`Solid`].
+#[derive(Clone, Debug)]
+pub struct Pick(Aim);
+
+/// Something that hides what is behind it, from pointing and from sight. Made in Rust with [`Solid::of`].
+#[derive(Clone, Debug)]
+pub struct Solid(Aim);
+
+/// The signal of something that can be picked, and the part.
+#[derive(Clone, Copy, Debug)]
+pub struct PickHandle {
+    /// The part.
+    pub part: PartId,
+    /// A player pointed at it.
+    pub picked: Signal<Picked>,
+}
+
+const OF_A_PICK: [Setting; 4] = [
+    Setting::optional(
+        "reach",
+        SettingType::Number,
+        "How far from the player the point may be. Default anywhere.",
+    ),
+    Setting::optional(
+        "cells",
+        SettingType::OneOf(&["square", "hex_pointy", "hex_flat"]),
+        "The grid of cells on it, around the object's place. Default none.",
+    ),
+    Setting::optional(
+        "cell",
+        SettingType::Number,
+        "The side of a square, or how far a corner of a hexagon is from its middle. Default 1.",
+    ),
+    Setting::optional(
+        "numbered",
+        SettingType::OneOf(&["axial", "odd", "even", "flat_axial", "flat_odd", "flat_even"]),
+        "How hexagons are numbered: axial, or in columns and rows of which the odd or even ones are shifted; with \
+         `flat_` the cells lie in the plane of a flat scene. Default axial, on the ground.",
+    ),
+];
+
+static PICK_SETTINGS: [Setting; 16] = concat(SHAPE_SETTINGS, OF_A_PICK);
+
+fn from_settings(settings: &Settings, picked: bool) -> Result<Aim, Error> {
+    let shape = shape_from(settings)?.ok_or(Error::MissingForm)?;
+    let size = settings.number("cell").unwrap_or(1.0);
+    let numbered = settings.word("numbered").unwrap_or("axial");
+    let numbering = match numbered.trim_start_matches("flat_") {
+        "odd" => Numbering::Odd,
+        "even" => Numbering::Even,
+        _ => Numbering::Axial,
+    };
+    let cells = match settings.word("cells") {
+        Some("square") => Some(Cells::Square),
+        Some("hex_pointy") => Some(Cells::HexPointy),
+        Some("hex_flat") => Some(Cells::HexFlat),
+        _ => None,
+    };
+    let grid = cells.map(|cells| Grid::new(cells, size)).transpose()?;
+    let grid = grid.map(|grid| grid.numbered(numbering));
+    let grid = grid.map(|grid| if numbered.starts_with("flat_") { grid.in_flat_scene() } else { grid });
+    Ok(Aim { shape, picked, reach: settings.number("reach"), grid })
+}
+
+impl Pick {
+    /// The signal `picked` of any object that can be pointed at.
+    pub const ON_PICKED: SignalName<Picked> = SignalName::new("picked");
+
+    /// What is known of picks.
+    pub const KIND: PartKind = PartKind {
+        name: "pick",
+        about: "Can be pointed at; tells the point, and the cell of its grid.",
+        states: &[],
+        signals: &[SignalKind::of::<Picked>("picked", "A player pointed at it.")],
+        commands: &[],
+        variables: &[],
+        words: None,
+        settings: &PICK_SETTINGS,
+        build: |settings, rate| Self(from_settings(settings, true)?).into_part(rate),
+        blank: || Box::new(Self::of(Shape::ball(1.0))),
+    };
+
+    /// Can be pointed at from anywhere.
+    pub fn of(shape: Shape) -> Self {
+        Self(Aim { shape, picked: true, reach: None, grid: None })
+    }
+
+    /// The point may be so far from the player, in scene units.
+    pub fn reach(mut self, reach: f64) -> Self {
+        self.0.reach = Some(reach);
+        self
+    }
+
+    /// Has cells on it, around the object's place and turned as that faces.
+    pub fn grid(mut self, grid: Grid) -> Self {
+        self.0.grid = Some(grid);
+        self
+    }
+}
+
+impl Solid {
+    /// What is known of solids.
+    pub const KIND: PartKind = PartKind {
+        name: "solid",
+        about: "Hides what is behind it, from pointing and from sight.",
+        states: &[],
+        signals: &[],
+        commands: &[],
+        variables: &[],
+        words: None,
+        settings: &SHAPE_SETTINGS,
+        build: |settings, rate| Self(from_settings(settings, false)?).into_part(rate),
+        blank: || Box::new(Self::of(Shape::ball(1.0))),
+    };
+
+    /// Solid in that shape.
+    pub fn of(shape: Shape) -> Self {
+        Self(Aim { shape, picked: false, reach: None, grid: None })
+    }
+}
+
+fn save(aim: &Aim, to: &mut Vec<Value>) {
+    to.push(aim.reach.unwrap_or(-1.0).into());
+    to.extend(aim.grid.map_or([Value::Nothing, Value::Nothing], |grid| grid.save()));
+    aim.shape.save(to);
+}
+
+fn load(aim: &mut Aim, saved: &[Value]) -> bool {
+    let [Value::Number(reach), grid @ ..] = saved else { return false };
+    let Some(([first, second], shape)) = grid.split_first_chunk::<2>() else { return false };
+    let Some((shape, [])) = Shape::load(shape) else { return false };
+    let grid = match first {
+        Value::Nothing => None,
+        _ => match Grid::load(first, second) {
+            Some(grid) => Some(grid),
+            None => return false,
+        },
+    };
+    *aim = Aim { shape, picked: aim.picked, reach: (*reach >= 0.0).then_some(*reach), grid };
+    true
+}
+
+fn check(aim: &Aim) -> Result<(), Error> {
+    aim.shape.check()?;
+    match aim.reach {
+        Some(found) if !(found > 0.0 && found.is_finite()) => {
+            Err(Error::BadNumber { setting: "reach", expected: "a number above 0", found })
+        }
+        _ => Ok(()),
+    }
+}
+
+macro_rules! part {
+    ($part:ty) => {
+        impl Part for $part {
+            fn kind(&self) -> &'static PartKind {
+                &Self::KIND
+            }
+            fn save(&self, to: &mut Vec<Value>) {
+                save(&self.0, to);
+            }
+            fn load(&mut self, saved: &[Value]) -> bool {
+                load(&mut self.0, saved)
+            }
+            fn reshape(&mut self, shape: &Shape) -> bool {
+                self.0.shape = shape.clone();
+                true
+            }
+            fn aim(&self) -> Option<&Aim> {
+                Some(&self.0)
+            }
+        }
+    };
+}
+part!(Pick);
+part!(Solid);
+
+impl PartSpec for Pick {
+    type Handle = PickHandle;
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+        check(&self.0)?;
+        Ok(Box::new(self))
+    }
+    fn handle(part: PartId, signals: &[SignalId]) -> PickHandle {
+        PickHandle { part, picked: Signal::nth(signals, 0) }
+    }
+}
+
+impl PartSpec for Solid {
+    type Handle = PartId;
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+        check(&self.0)?;
+        Ok(Box::new(self))
+    }
+    fn handle(part: PartId, _: &[SignalId]) -> PartId {
+        part
+    }
+}

@@ -1,0 +1,239 @@
+//! The prompt: something offered to a player who is near, to be answered with a key.
+
+use smol_str::SmolStr;
+
+use crate::{
+    base::{
+        clock::{Seconds, TickRate, Ticks, secs},
+        error::Error,
+        ids::{PartId, SignalId},
+        signal::{Signal, SignalName},
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        kind::{PartKind, SignalKind},
+        offers::{Offer, Progress},
+        setting::{Setting, SettingType, Settings},
+    },
+    plan::expr::Expr,
+};
+
+/// A prompt. Made in Rust with [`Prompt::new`].
+///
+/// Each player is offered one at a time: the nearest that is in reach and makes sense; of two as near, that of the
+/// object made first. Holding its key that long answers it; letting go, or leaving its reach, cancels.
+#[derive(Clone, Debug)]
+pub struct Prompt {
+    offer: Offer,
+    hold: Option<Seconds>,
+    when: Option<Expr>,
+}
+
+/// A prompt's signals, and the part.
+#[derive(Clone, Copy, Debug)]
+pub struct PromptHandle {
+    /// The part.
+    pub part: PartId,
+    /// It is offered to a player.
+    pub offered: Signal<()>,
+    /// It is offered no longer.
+    pub withdrawn: Signal<()>,
+    /// Its key is being held; given every tick while somebody listens.
+    pub progress: Signal<Progress>,
+    /// The key was let go too soon, or the prompt withdrawn.
+    pub cancelled: Signal<()>,
+    /// The key was pressed, or held for long enough.
+    pub answered: Signal<()>,
+}
+
+impl Prompt {
+    /// The signal `answered` of any object with a prompt.
+    pub const ON_ANSWERED: SignalName<()> = SignalName::new("answered");
+    /// The signal `offered` of any object with a prompt.
+    pub const ON_OFFERED: SignalName<()> = SignalName::new("offered");
+    /// The signal `withdrawn` of any object with a prompt.
+    pub const ON_WITHDRAWN: SignalName<()> = SignalName::new("withdrawn");
+
+    /// What is known of prompts.
+    pub const KIND: PartKind = PartKind {
+        name: "prompt",
+        about: "Offered to a player who is near, and answered with a key.",
+        states: &[],
+        signals: &[
+            SignalKind::of::<()>("offered", "It is offered to a player."),
+            SignalKind::of::<()>("withdrawn", "It is offered to that player no longer."),
+            SignalKind::of::<Progress>(
+                "progress",
+                "Its key is being held; every tick, while somebody listens.",
+            ),
+            SignalKind::of::<()>("cancelled", "Its key was let go too soon, or it was withdrawn meanwhile."),
+            SignalKind::of::<()>("answered", "Its key was pressed, or held for long enough."),
+        ],
+        commands: &[],
+        variables: &[],
+        words: None,
+        settings: &[
+            Setting::required(
+                "label",
+                SettingType::Text,
+                "What the player is told; the word `label` may be left out.",
+            ),
+            Setting::optional(
+                "key",
+                SettingType::Word,
+                "The key, or the action, that answers it. Default use.",
+            ),
+            Setting::optional(
+                "hold",
+                SettingType::Seconds,
+                "How long the key must be held. Default not at all.",
+            ),
+            Setting::optional(
+                "reach",
+                SettingType::Number,
+                "How near the player must be, in scene units. Default 2.",
+            ),
+            Setting::optional("sight", SettingType::Flag, "Nothing solid may stand between."),
+            Setting::optional(
+                "facing",
+                SettingType::Angle,
+                "How far to the side of where the player faces it may be. Default anywhere.",
+            ),
+            Setting::optional(
+                "when",
+                SettingType::Condition,
+                "It is offered only while this holds; `who` is the player.",
+            ),
+        ],
+        build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::new("")),
+    };
+
+    /// A prompt with that label, answered by pressing `use` within 2 scene units.
+    pub fn new(label: &str) -> Self {
+        let (label, key) = (label.into(), SmolStr::new_static("use"));
+        let offer = Offer { label, key, hold: Ticks(0), reach: 2.0, sight: false, facing: None };
+        Self { offer, hold: None, when: None }
+    }
+
+    /// Answered with that key, or whatever is bound to that action.
+    pub fn key(mut self, key: &str) -> Self {
+        self.offer.key = key.into();
+        self
+    }
+
+    /// The key must be held so long.
+    pub fn hold(mut self, span: Seconds) -> Self {
+        self.hold = Some(span);
+        self
+    }
+
+    /// The player must be so near, in scene units.
+    pub fn reach(mut self, reach: f64) -> Self {
+        self.offer.reach = reach;
+        self
+    }
+
+    /// Nothing solid may stand between.
+    pub fn in_sight(mut self) -> Self {
+        self.offer.sight = true;
+        self
+    }
+
+    /// It may be at most so many degrees to the side of where the player faces.
+    pub fn facing(mut self, degrees: f64) -> Self {
+        self.offer.facing = Some(degrees);
+        self
+    }
+
+    /// Offered only while this holds; `who` is the player.
+    pub fn when(mut self, condition: Expr) -> Self {
+        self.when = Some(condition);
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Self {
+        let mut prompt = Self::new(settings.text("label").unwrap_or_default());
+        prompt.offer.key = settings.word("key").unwrap_or("use").into();
+        prompt.offer.reach = settings.number("reach").unwrap_or(2.0);
+        prompt.offer.sight = settings.has("sight");
+        prompt.offer.facing = settings.angle("facing");
+        prompt.hold = settings.seconds("hold");
+        prompt.when = settings.expr("when").cloned();
+        prompt
+    }
+}
+
+impl Part for Prompt {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let Offer { label, key, hold, reach, sight, facing } = &self.offer;
+        to.extend([Value::Text(label.clone()), Value::Text(key.clone()), (*hold).into()]);
+        to.extend([(*reach).into(), (*sight).into(), facing.unwrap_or(-1.0).into()]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [
+            Value::Text(label),
+            Value::Text(key),
+            Value::Duration(hold),
+            Value::Number(reach),
+            Value::Bool(sight),
+            Value::Number(facing),
+        ] = saved
+        else {
+            return false;
+        };
+        let (label, key) = (label.clone(), key.clone());
+        let facing = (*facing >= 0.0).then_some(*facing);
+        self.offer = Offer { label, key, hold: *hold, reach: *reach, sight: *sight, facing };
+        true
+    }
+
+    fn offer(&self) -> Option<&Offer> {
+        Some(&self.offer)
+    }
+
+    fn asks(&self) -> Vec<(&'static str, Expr)> {
+        self.when.iter().map(|when| ("when", when.clone())).collect()
+    }
+}
+
+impl PartSpec for Prompt {
+    type Handle = PromptHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        let number = |setting, expected, found: f64, fits: bool| {
+            if fits && found.is_finite() {
+                Ok(())
+            } else {
+                Err(Error::BadNumber { setting, expected, found })
+            }
+        };
+        number("reach", "a number above 0", self.offer.reach, self.offer.reach > 0.0)?;
+        let degrees = self.offer.facing.unwrap_or(180.0);
+        number("facing", "an angle from 0 to 180 degrees", degrees, (0.0..=180.0).contains(&degrees))?;
+        if let Some(span) = self.hold.filter(|span| *span != secs(0.0)) {
+            self.offer.hold = rate.ticks(span)?;
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> PromptHandle {
+        fn signal<T>(signals: &[SignalId], index: usize) -> Signal<T> {
+            Signal::new(signals.get(index).copied().unwrap_or_default())
+        }
+        PromptHandle {
+            part,
+            offered: signal(signals, Offer::OFFERED),
+            withdrawn: signal(signals, Offer::WITHDRAWN),
+            progress: signal(signals, Offer::PROGRESS),
+            cancelled: signal(signals, Offer::CANCELLED),
+            answered: signal(signals, Offer::ANSWERED),
+        }
+    }
+}

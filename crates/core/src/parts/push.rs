@@ -1,0 +1,167 @@
+//! The push: gives whoever is inside its object's zones a velocity.
+
+use glam::Vec3;
+
+use crate::{
+    base::{
+        clock::TickRate,
+        error::Error,
+        geometry::check_velocity,
+        ids::{PartId, SignalId},
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        kind::PartKind,
+        offers::Current,
+        setting::{Setting, SettingType, Settings},
+    },
+    plan::expr::Expr,
+    space::shape::direction,
+};
+
+/// A push. Made in Rust with [`Push::along`].
+///
+/// It works on whoever is inside the zones of its own object, in the motion phase, before bodies move.
+///
+/// ```
+/// use stoicheon_core::{Push, Vec3, World, Zone, secs};
+/// let mut world = World::<()>::new();
+/// let race = world.object("race").add()?;
+/// world.attach(race, Zone::boxed(Vec3::new(4.0, 2.0, 20.0)).admits("floating"))?;
+/// world.attach(race, Push::along(Vec3::NEG_Z).by(2.5))?;
+/// let float = world.object("float").tag("floating").body().add()?;
+/// for _ in 0..31 {
+///     world.step(&mut ())?;
+/// }
+/// assert!((world.place(float)?.z + 2.5).abs() < 1e-4, "{}", world.place(float)?);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Push {
+    current: Current,
+    by: Expr,
+}
+
+impl Push {
+    /// What is known of pushes.
+    pub const KIND: PartKind = PartKind {
+        name: "push",
+        about: "Gives whoever is inside its object's zones a velocity: pads, currents, wind.",
+        states: &[],
+        signals: &[],
+        commands: &[],
+        variables: &[],
+        words: None,
+        settings: &[
+            Setting::required(
+                "along",
+                SettingType::Vector,
+                "Which way, as seen from the object; its length does not count.",
+            ),
+            Setting::optional(
+                "by",
+                SettingType::Amount,
+                "How fast, in scene units per second, or how much faster every second with `adding`. Default 1.",
+            ),
+            Setting::optional(
+                "adding",
+                SettingType::Flag,
+                "It is added to the velocity there is, every second.",
+            ),
+            Setting::optional(
+                "falloff",
+                SettingType::Number,
+                "How far from the object it has fallen to nothing, in scene units. Default it does not fall.",
+            ),
+            Setting::optional("stills", SettingType::Flag, "Whoever leaves is still again."),
+        ],
+        build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::along(Vec3::X)),
+    };
+
+    /// Sets the velocity that way, to 1 scene unit per second.
+    pub fn along(direction: Vec3) -> Self {
+        let current = Current { along: direction, adds: false, falloff: None, stills: false };
+        Self { current, by: 1.0.into() }
+    }
+
+    /// So fast, in scene units per second; an expression is worked out for each body, who is `who`.
+    pub fn by(mut self, speed: impl Into<Expr>) -> Self {
+        self.by = speed.into();
+        self
+    }
+
+    /// Adds to the velocity there is, every second.
+    pub fn adding(mut self) -> Self {
+        self.current.adds = true;
+        self
+    }
+
+    /// Falls to nothing so far from the object's place.
+    pub fn falloff(mut self, distance: f64) -> Self {
+        self.current.falloff = Some(distance);
+        self
+    }
+
+    /// Stills whoever leaves.
+    pub fn stills(mut self) -> Self {
+        self.current.stills = true;
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Self {
+        let mut push = Self::along(settings.vector("along").unwrap_or_default());
+        push.current.adds = settings.has("adding");
+        push.current.stills = settings.has("stills");
+        push.current.falloff = settings.number("falloff");
+        push.by(settings.expr("by").cloned().unwrap_or(1.0.into()))
+    }
+}
+
+impl Part for Push {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let Current { along, adds, falloff, stills } = self.current;
+        to.extend([along.into(), adds.into(), falloff.unwrap_or(0.0).into(), stills.into()]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [Value::Vector(along), Value::Bool(adds), Value::Number(falloff), Value::Bool(stills)] = saved
+        else {
+            return false;
+        };
+        let falloff = (*falloff != 0.0).then_some(*falloff);
+        self.current = Current { along: *along, adds: *adds, falloff, stills: *stills };
+        direction(*along).is_ok()
+    }
+
+    fn current(&self) -> Option<&Current> {
+        Some(&self.current)
+    }
+
+    fn asks(&self) -> Vec<(&'static str, Expr)> {
+        vec![("by", self.by.clone())]
+    }
+}
+
+impl PartSpec for Push {
+    type Handle = PartId;
+
+    fn into_part(mut self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+        direction(self.current.along)?;
+        self.current.along = self.current.along.as_dvec3().normalize().as_vec3();
+        check_velocity(self.current.along)?;
+        if let Some(found) = self.current.falloff.filter(|falloff| !(*falloff > 0.0 && falloff.is_finite())) {
+            return Err(Error::BadNumber { setting: "falloff", expected: "a number above 0", found });
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, _: &[SignalId]) -> PartId {
+        part
+    }
+}

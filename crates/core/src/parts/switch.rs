@@ -1,0 +1,263 @@
+//! The switch: on or off, by command or by what stands on it.
+
+use crate::{
+    base::{
+        clock::{Seconds, TickRate, Ticks},
+        error::Error,
+        ids::{PartId, SignalId},
+        signal::Signal,
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        cx::PartCx,
+        kind::{Command, Join, ParamType, PartKind, SignalKind, VariableKind},
+        setting::{Setting, SettingType, Settings},
+    },
+    plan::new_var::NewVar,
+};
+
+/// A switch. Made in Rust with [`Switch::new`] or [`Switch::pressure`].
+///
+/// A pressure switch is on while what stands inside the zone of its object weighs enough: each body as much as its
+/// variable `weight` says, and 1 without one. Any other stays as it is told, or goes off by itself after a time.
+#[derive(Clone, Debug, Default)]
+pub struct Switch {
+    on: bool,
+    pressure: Option<f64>,
+    stays: Option<(Seconds, Ticks)>,
+    by_prompt: bool,
+    remember: bool,
+}
+
+/// A switch's signals, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct SwitchHandle {
+    /// The part.
+    pub part: PartId,
+    /// It is on.
+    pub turned_on: Signal<()>,
+    /// It is off.
+    pub turned_off: Signal<()>,
+}
+
+impl Switch {
+    /// The state of a switch that is off.
+    pub const OFF: u8 = 0;
+    /// The state of a switch that is on.
+    pub const ON: u8 = 1;
+    /// The number of the command `flip`.
+    pub const FLIP: u8 = 0;
+    /// The number of the command `turn_on`.
+    pub const TURN_ON: u8 = 1;
+    /// The number of the command `turn_off`.
+    pub const TURN_OFF: u8 = 2;
+    /// The number of the command `weigh`.
+    pub const WEIGH: u8 = 3;
+
+    /// What is known of switches.
+    pub const KIND: PartKind = PartKind {
+        name: "switch",
+        about: "On or off: until it is flipped again, for a time, or while enough stands on it.",
+        states: &["off", "on"],
+        signals: &[
+            SignalKind::of::<()>("turned_on", "It is on."),
+            SignalKind::of::<()>("turned_off", "It is off."),
+        ],
+        commands: &[
+            Command::new("flip", "It goes on if it is off, and off if it is on."),
+            Command::new("turn_on", "It goes on; one that goes off by itself counts from now."),
+            Command::new("turn_off", "It goes off."),
+            Command::new("weigh", "A pressure switch looks at what stands on it. It does so by itself."),
+        ],
+        variables: &[VariableKind {
+            name: "load",
+            ty: ParamType::Number,
+            about: "How much stands on it, when it last looked.",
+        }],
+        words: None,
+        settings: &[
+            Setting::optional(
+                "pressure",
+                SettingType::Number,
+                "It is on while so much stands inside its object's zone: bodies by their variable `weight`, or 1 each.",
+            ),
+            Setting::optional(
+                "stays",
+                SettingType::Seconds,
+                "How long it stays on before it goes off by itself. Default until it is flipped again.",
+            ),
+            Setting::optional("on", SettingType::Flag, "It begins on."),
+            Setting::optional(
+                "flips by",
+                SettingType::OneOf(&["command", "prompt"]),
+                "What flips it: a command alone, or answering its object's prompt. Default command.",
+            ),
+            Setting::optional("remember", SettingType::Flag, "Whether it is on is remembered."),
+        ],
+        build: |settings, rate| Self::from_settings(settings).into_part(rate),
+        blank: || Box::new(Self::new()),
+    };
+
+    /// A switch that is off, and stays as it is told.
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// A switch that is on while at least so much stands inside the zone of its object.
+    pub fn pressure(weight: f64) -> Self {
+        Self { pressure: Some(weight), ..Self::default() }
+    }
+
+    /// Goes off by itself after so long.
+    pub fn stays(mut self, span: Seconds) -> Self {
+        self.stays = Some((span, Ticks(1)));
+        self
+    }
+
+    /// Begins on.
+    pub fn on(mut self) -> Self {
+        self.on = true;
+        self
+    }
+
+    /// Flipped by whoever answers its object's prompt.
+    pub fn flips_by_prompt(mut self) -> Self {
+        self.by_prompt = true;
+        self
+    }
+
+    /// Whether it is on is remembered.
+    pub fn remembered(mut self) -> Self {
+        self.remember = true;
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Self {
+        Self {
+            on: settings.has("on"),
+            pressure: settings.number("pressure"),
+            stays: settings.seconds("stays").map(|span| (span, Ticks(1))),
+            by_prompt: settings.word("flips by") == Some("prompt"),
+            remember: settings.has("remember"),
+        }
+    }
+
+    fn turn(&mut self, on: bool, cx: &mut PartCx<'_>) {
+        if let Some((_, span)) = self.stays {
+            if on { cx.ring_in(span) } else { cx.ring_never() }
+        }
+        if self.on == on {
+            return cx.unmoved(self.state());
+        }
+        cx.shift(self.state(), u8::from(on));
+        self.on = on;
+        if on { cx.emit(0, ()) } else { cx.emit(1, ()) }
+    }
+
+    fn weigh(&mut self, cx: &mut PartCx<'_>) {
+        let Some(pressure) = self.pressure else { return };
+        let weight = |body| cx.property(body, "weight").and_then(Value::as_number).unwrap_or(1.0);
+        let load: f64 = cx.visitors().map(weight).sum();
+        cx.keep(0, None, load);
+        if self.on != (load >= pressure) {
+            self.turn(load >= pressure, cx);
+        }
+    }
+}
+
+impl Part for Switch {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn state(&self) -> u8 {
+        u8::from(self.on)
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        let (span, ticks) = self.stays.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
+        to.extend([
+            self.on.into(),
+            self.pressure.map_or(Value::Nothing, Value::Number),
+            span.into(),
+            ticks.into(),
+        ]);
+        to.extend([self.by_prompt.into(), self.remember.into()]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [
+            Value::Bool(on),
+            pressure,
+            Value::Number(span),
+            Value::Duration(ticks),
+            Value::Bool(by_prompt),
+            Value::Bool(remember),
+        ] = saved
+        else {
+            return false;
+        };
+        let stays = (*span >= 0.0).then_some((Seconds(*span), *ticks));
+        let pressure = pressure.as_number();
+        *self = Self { on: *on, pressure, stays, by_prompt: *by_prompt, remember: *remember };
+        true
+    }
+
+    fn remembered(&self) -> Vec<(&'static str, Value)> {
+        if self.remember { vec![("on", self.on.into())] } else { Vec::new() }
+    }
+
+    fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
+        let on = fields.iter().find(|(name, _)| *name == "on").and_then(|(_, value)| value.as_bool());
+        let Some(on) = on else { return false };
+        self.on = on;
+        if let Some((_, span)) = self.stays.filter(|_| on) {
+            cx.ring_in(span);
+        }
+        true
+    }
+
+    fn variables(&self) -> Vec<NewVar> {
+        vec![NewVar::new("load", 0.0)]
+    }
+
+    fn joins(&self) -> Vec<Join> {
+        let join = |signal, command| Join { signal, command, order: 0 };
+        let weighs = ["entered", "left"].map(|signal| join(signal, Self::WEIGH));
+        let weighs = self.pressure.map(|_| weighs).into_iter().flatten();
+        weighs.chain(self.by_prompt.then(|| join("answered", Self::FLIP))).collect()
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        match command {
+            Self::FLIP => self.turn(!self.on, cx),
+            Self::TURN_ON | Self::TURN_OFF => self.turn(command == Self::TURN_ON, cx),
+            _ => self.weigh(cx),
+        }
+    }
+
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        if self.on {
+            self.turn(false, cx);
+        }
+    }
+}
+
+impl PartSpec for Switch {
+    type Handle = SwitchHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        if let Some((span, ticks)) = &mut self.stays {
+            *ticks = rate.ticks(*span)?;
+        }
+        if let Some(found) = self.pressure.filter(|weight| !(*weight > 0.0 && weight.is_finite())) {
+            return Err(Error::BadNumber { setting: "pressure", expected: "a number above 0", found });
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> SwitchHandle {
+        SwitchHandle { part, turned_on: Signal::nth(signals, 0), turned_off: Signal::nth(signals, 1) }
+    }
+}

@@ -1,0 +1,224 @@
+//! The tally: counts to a goal, for all together or for each player.
+
+use crate::{
+    base::{
+        clock::TickRate,
+        error::Error,
+        ids::{PartId, SignalId},
+        signal::Signal,
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        cx::PartCx,
+        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind},
+        setting::{Setting, SettingType, Settings},
+    },
+    payload,
+    plan::new_var::NewVar,
+};
+
+payload! {
+    /// Something was counted.
+    #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+    pub struct Counted {
+        /// How many there are now.
+        pub count: i64,
+    }
+}
+
+/// A tally. Made in Rust with [`Tally::new`].
+///
+/// At its goal it says so once, and counts no more until it is reset.
+#[derive(Clone, Debug, Default)]
+pub struct Tally {
+    goal: Option<i64>,
+    per_player: bool,
+    remember: bool,
+}
+
+/// A tally's signals, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct TallyHandle {
+    /// The part.
+    pub part: PartId,
+    /// It has counted.
+    pub counted: Signal<Counted>,
+    /// Its goal is reached.
+    pub reached: Signal<()>,
+}
+
+impl Tally {
+    /// The number of the command `count`.
+    pub const COUNT: u8 = 0;
+    /// The number of the command `reset`.
+    pub const RESET: u8 = 1;
+
+    /// What is known of tallies.
+    pub const KIND: PartKind = PartKind {
+        name: "tally",
+        about: "Counts to a goal, for all together or for each player; says so once.",
+        states: &[],
+        signals: &[
+            SignalKind::of::<Counted>("counted", "It has counted."),
+            SignalKind::of::<()>("reached", "Its goal is reached; it counts no more until it is reset."),
+        ],
+        commands: &[
+            Command::with(
+                "count",
+                "It counts.",
+                &[
+                    Param::optional("by", ParamType::Whole, "By how many. Default 1."),
+                    Param::optional(
+                        "for",
+                        ParamType::Object,
+                        "Whose count, if each player has one. Default whoever this goes back to.",
+                    ),
+                ],
+            ),
+            Command::with(
+                "reset",
+                "It begins at 0 again.",
+                &[
+                    Param::optional(
+                        "for",
+                        ParamType::Object,
+                        "Whose count, if each player has one: a player, or `everyone`. Default whoever this goes back to.",
+                    ),
+                    Param::optional("everyone", ParamType::Flag, "All players; said as `for everyone`."),
+                ],
+            ),
+        ],
+        variables: &[VariableKind {
+            name: "count",
+            ty: ParamType::Whole,
+            about: "How many there are so far.",
+        }],
+        words: None,
+        settings: &[
+            Setting::optional(
+                "of",
+                SettingType::Signal("count"),
+                "The signal it counts: one, or `every tag.signal`.",
+            ),
+            Setting::optional("when", SettingType::Condition, "It counts that signal only while this holds."),
+            Setting::optional("goal", SettingType::Number, "How many there must be. Default it has no end."),
+            Setting::optional("per player", SettingType::Flag, "Each player has a count."),
+            Setting::optional("remember", SettingType::Flag, "How many there are is remembered."),
+        ],
+        build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
+        blank: || Box::new(Self::new()),
+    };
+
+    /// A tally without an end, for all together.
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// Counts so many.
+    pub fn goal(mut self, goal: i64) -> Self {
+        self.goal = Some(goal);
+        self
+    }
+
+    /// Each player has a count.
+    pub fn per_player(mut self) -> Self {
+        self.per_player = true;
+        self
+    }
+
+    /// How many there are is remembered.
+    pub fn remembered(mut self) -> Self {
+        self.remember = true;
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+        #[expect(clippy::cast_possible_truncation, reason = "it was looked at before")]
+        let goal = match settings.number("goal") {
+            Some(goal) if goal.fract() == 0.0 && goal.abs() < 1e15 => Some(goal as i64),
+            Some(found) => {
+                return Err(Error::BadNumber {
+                    setting: "goal",
+                    expected: "a whole number from 1 up",
+                    found,
+                });
+            }
+            None => None,
+        };
+        Ok(Self { goal, per_player: settings.has("per player"), remember: settings.has("remember") })
+    }
+}
+
+impl Part for Tally {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        to.extend([
+            self.goal.map_or(Value::Nothing, Value::Whole),
+            self.per_player.into(),
+            self.remember.into(),
+        ]);
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        let [goal, Value::Bool(per_player), Value::Bool(remember)] = saved else { return false };
+        *self = Self { goal: goal.as_whole(), per_player: *per_player, remember: *remember };
+        true
+    }
+
+    fn variables(&self) -> Vec<NewVar> {
+        let mut count = NewVar::new("count", 0);
+        if self.per_player {
+            count = count.per_player();
+        }
+        vec![if self.remember { count.remembered() } else { count }]
+    }
+
+    fn can_hold(&self, _: usize, value: &Value) -> bool {
+        value.as_whole().is_some_and(|count| (0..=self.goal.unwrap_or(i64::MAX)).contains(&count))
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        let whose = cx.arg("for").and_then(Value::as_object).or(cx.who()).filter(|_| self.per_player);
+        if command == Self::RESET {
+            let whose = whose.filter(|_| !cx.has("everyone"));
+            return cx.keep(0, whose, 0);
+        }
+        if self.per_player && whose.is_none() {
+            return cx.fault("each player has a count, and this goes back to nobody");
+        }
+        let before = cx.own(0, whose).as_whole().unwrap_or_default();
+        if self.goal.is_some_and(|goal| before >= goal) {
+            return cx.unmoved(0);
+        }
+        let by = cx.arg("by").and_then(Value::as_whole).unwrap_or(1);
+        let count = before.saturating_add(by).min(self.goal.unwrap_or(i64::MAX));
+        cx.keep(0, whose, count);
+        cx.emit(0, Counted { count });
+        if self.goal == Some(count) {
+            cx.emit(1, ());
+        }
+    }
+}
+
+impl PartSpec for Tally {
+    type Handle = TallyHandle;
+
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+        #[expect(clippy::cast_precision_loss, reason = "for people")]
+        match self.goal.filter(|goal| *goal < 1) {
+            Some(goal) => {
+                let expected = "a whole number from 1 up";
+                Err(Error::BadNumber { setting: "goal", expected, found: goal as f64 })
+            }
+            None => Ok(Box::new(self)),
+        }
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> TallyHandle {
+        TallyHandle { part, counted: Signal::nth(signals, 0), reached: Signal::nth(signals, 1) }
+    }
+}

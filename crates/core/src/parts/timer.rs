@@ -1,0 +1,357 @@
+//! The timer: once after a time, or again and again.
+
+use crate::{
+    base::{
+        clock::{Seconds, TickRate, Ticks, secs},
+        error::Error,
+        ids::{PartId, SignalId},
+        signal::Signal,
+        value::Value,
+    },
+    part::{
+        contract::{Part, PartSpec},
+        cx::PartCx,
+        interval::{Countdown, Interval},
+        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind},
+        setting::{Setting, SettingType, Settings, Span},
+    },
+    payload,
+    plan::new_var::NewVar,
+};
+
+payload! {
+    /// A timer's time is over.
+    #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+    pub struct Struck {
+        /// How often it was so far, since it was started.
+        pub count: i64,
+    }
+}
+
+/// How often one timer may strike within one tick.
+const MOST_IN_A_TICK: u32 = 1000;
+
+/// A timer. Made in Rust with [`Timer::every`] or [`Timer::after`].
+///
+/// It begins when its object is ready, and counts ticks: no time is lost between one time and the next, whatever its
+/// pace. It stands still while its object is disabled.
+///
+/// ```
+/// use stoicheon_core::{Timer, World, secs};
+/// let mut world = World::<u32>::new();
+/// let clock = world.object("lock_clock").add()?;
+/// let timer = world.attach(clock, Timer::every(secs(0.5)))?;
+/// world.on(timer.struck).run(|strokes: &mut u32, _, _| *strokes += 1)?;
+/// let mut strokes = 0;
+/// world.advance(secs(1.6), &mut strokes)?;
+/// assert_eq!(strokes, 0, "so long a frame is let go, but for a quarter of a second");
+/// (0..180).try_for_each(|_| world.step(&mut strokes))?;
+/// assert_eq!(strokes, 12);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Timer {
+    span: Span,
+    interval: Interval,
+    repeats: bool,
+    idle: bool,
+    remember: bool,
+    state: u8,
+    count: i64,
+    countdown: Countdown,
+}
+
+/// A timer's signal, and the part to command.
+#[derive(Clone, Copy, Debug)]
+pub struct TimerHandle {
+    /// The part.
+    pub part: PartId,
+    /// Its time is over.
+    pub struck: Signal<Struck>,
+}
+
+impl Timer {
+    /// The state of a timer that was not started, or has struck for the last time.
+    pub const IDLE: u8 = 0;
+    /// The state of a timer that counts.
+    pub const RUNNING: u8 = 1;
+    /// The state of a timer that was paused.
+    pub const PAUSED: u8 = 2;
+    /// The number of the command `start`.
+    pub const START: u8 = 0;
+    /// The number of the command `halt`.
+    pub const HALT: u8 = 1;
+    /// The number of the command `pause`.
+    pub const PAUSE: u8 = 2;
+    /// The number of the command `resume`.
+    pub const RESUME: u8 = 3;
+    /// The number of the command `pace`.
+    pub const PACE: u8 = 4;
+
+    /// What is known of timers.
+    pub const KIND: PartKind = PartKind {
+        name: "timer",
+        about: "Strikes once after a time, or again and again; at a pace of its own.",
+        states: &["idle", "running", "paused"],
+        signals: &[SignalKind::of::<Struck>(
+            "struck",
+            "Its time is over; `count` is how often it was so far.",
+        )],
+        commands: &[
+            Command::new("start", "It begins anew."),
+            Command::new("halt", "It stops, and forgets how far it was."),
+            Command::new("pause", "It stops where it is."),
+            Command::new("resume", "It goes on from where it was paused."),
+            Command::with(
+                "pace",
+                "It goes on so many times as fast; 0 lets it stand.",
+                &[Param::required("by", ParamType::Number, "How many times as fast as the world.")],
+            ),
+        ],
+        variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "How often it has struck." }],
+        words: None,
+        settings: &[
+            Setting::optional(
+                "every",
+                SettingType::Span,
+                "It strikes again and again, so far apart, or `2s to 5s`.",
+            ),
+            Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`."),
+            Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1."),
+            Setting::optional("idle", SettingType::Flag, "It does not begin by itself."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "Its state and its count are remembered; the time under way begins anew.",
+            ),
+        ],
+        build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
+        blank: || Box::new(Self::after(secs(1.0))),
+    };
+
+    /// Strikes again and again, so far apart.
+    pub fn every(span: impl Into<Span>) -> Self {
+        Self { repeats: true, ..Self::after(span) }
+    }
+
+    /// Strikes once, after that time.
+    pub fn after(span: impl Into<Span>) -> Self {
+        Self {
+            span: span.into(),
+            interval: Interval { from: Ticks(1), to: Ticks(1) },
+            repeats: false,
+            idle: false,
+            remember: false,
+            state: Self::IDLE,
+            count: 0,
+            countdown: Countdown::default(),
+        }
+    }
+
+    /// The longest time it may take; each is drawn from the world's own seeded numbers.
+    pub fn at_most(mut self, longest: Seconds) -> Self {
+        self.span.to = Some(longest);
+        self
+    }
+
+    /// So many times as fast as the world.
+    pub fn pace(mut self, pace: f64) -> Self {
+        self.countdown.pace = pace;
+        self
+    }
+
+    /// Does not begin by itself.
+    pub fn idle(mut self) -> Self {
+        self.idle = true;
+        self
+    }
+
+    /// Its state and its count are remembered; the time under way begins anew.
+    pub fn remembered(mut self) -> Self {
+        self.remember = true;
+        self
+    }
+
+    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+        let mut timer = match (settings.span("every"), settings.span("after")) {
+            (Some(every), None) => Self::every(every),
+            (None, Some(after)) => Self::after(after),
+            _ => return Err(Error::BadSettings { expected: "either `every` or `after`" }),
+        };
+        timer.countdown.pace = settings.number("pace").unwrap_or(1.0);
+        (timer.idle, timer.remember) = (settings.has("idle"), settings.has("remember"));
+        Ok(timer)
+    }
+
+    fn shift(&mut self, to: u8, cx: &mut PartCx<'_>) {
+        if self.state != to {
+            cx.shift(self.state, to);
+            self.state = to;
+        }
+    }
+
+    fn start(&mut self, cx: &mut PartCx<'_>) {
+        self.shift(Self::RUNNING, cx);
+        self.set_count(0, cx);
+        self.countdown.begin(self.interval, cx);
+    }
+
+    fn set_count(&mut self, count: i64, cx: &mut PartCx<'_>) {
+        if self.count != count {
+            self.count = count;
+            cx.keep(0, None, count);
+        }
+    }
+}
+
+impl Part for Timer {
+    fn kind(&self) -> &'static PartKind {
+        &Self::KIND
+    }
+
+    fn state(&self) -> u8 {
+        self.state
+    }
+
+    fn save(&self, to: &mut Vec<Value>) {
+        to.extend([self.span.from.0.into(), self.span.to.map_or(-1.0, |to| to.0).into()]);
+        to.extend([self.interval.from.into(), self.interval.to.into()]);
+        to.extend([self.repeats.into(), self.idle.into(), self.remember.into()]);
+        to.extend([u32::from(self.state).into(), self.count.into()]);
+        to.extend(self.countdown.save());
+    }
+
+    fn load(&mut self, saved: &[Value]) -> bool {
+        use Value::{Bool, Duration, Number, Whole};
+        let [
+            Number(from),
+            Number(to),
+            Duration(first),
+            Duration(last),
+            Bool(repeats),
+            Bool(idle),
+            Bool(remember),
+            Whole(state @ 0..=2),
+            Whole(count),
+            countdown @ ..,
+        ] = saved
+        else {
+            return false;
+        };
+        let Some(countdown) = Countdown::load(countdown).filter(|_| first <= last) else { return false };
+        *self = Self {
+            span: Span { from: Seconds(*from), to: (*to >= 0.0).then_some(Seconds(*to)) },
+            interval: Interval { from: *first, to: *last },
+            repeats: *repeats,
+            idle: *idle,
+            remember: *remember,
+            state: u8::try_from(*state).unwrap_or_default(),
+            count: *count,
+            countdown,
+        };
+        true
+    }
+
+    fn variables(&self) -> Vec<NewVar> {
+        vec![NewVar::new("count", self.count)]
+    }
+
+    fn remembered(&self) -> Vec<(&'static str, Value)> {
+        if !self.remember {
+            return Vec::new();
+        }
+        let word = Self::KIND.states.get(usize::from(self.state)).copied().unwrap_or_default();
+        vec![("state", word.into()), ("count", self.count.into())]
+    }
+
+    /// It goes on with a time that begins now: how much of one was left is not kept.
+    fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
+        let field = |name: &str| fields.iter().find(|(field, _)| *field == name).map(|(_, value)| value);
+        let state = field("state").and_then(Value::as_text).and_then(|word| Self::KIND.state(word));
+        let (Some(state), Some(count)) = (state, field("count").and_then(Value::as_whole)) else {
+            return false;
+        };
+        self.state = state;
+        self.set_count(count, cx);
+        // What was idle does not begin when its object is ready.
+        self.idle = true;
+        match state {
+            Self::IDLE => self.countdown.end(cx),
+            _ => {
+                self.countdown.begin(self.interval, cx);
+                self.countdown.run(state == Self::RUNNING, cx);
+            }
+        }
+        true
+    }
+
+    fn ready(&mut self, cx: &mut PartCx<'_>) {
+        if !self.idle && self.state == Self::IDLE {
+            self.start(cx);
+        }
+    }
+
+    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+        match (command, self.state) {
+            (Self::START, _) => self.start(cx),
+            (Self::HALT, Self::RUNNING | Self::PAUSED) => {
+                self.shift(Self::IDLE, cx);
+                self.countdown.end(cx);
+            }
+            (Self::PAUSE, Self::RUNNING) => {
+                self.shift(Self::PAUSED, cx);
+                self.countdown.run(false, cx);
+            }
+            (Self::RESUME, Self::PAUSED) => {
+                self.shift(Self::RUNNING, cx);
+                self.countdown.run(true, cx);
+            }
+            (Self::PACE, _) => match cx.number("by").filter(|pace| *pace >= 0.0 && *pace <= 1e6) {
+                Some(pace) => {
+                    cx.feed(pace);
+                    self.countdown.set_pace(pace, cx);
+                }
+                None => cx.fault("expected a pace from 0 to 1000000"),
+            },
+            (_, state) => cx.unmoved(state),
+        }
+    }
+
+    fn due(&mut self, cx: &mut PartCx<'_>) {
+        self.countdown.rang();
+        for _ in 0..MOST_IN_A_TICK {
+            if !self.countdown.is_over() {
+                break;
+            }
+            self.set_count(self.count.saturating_add(1), cx);
+            cx.emit(0, Struck { count: self.count });
+            if !self.repeats {
+                self.shift(Self::IDLE, cx);
+                return self.countdown.end(cx);
+            }
+            self.countdown.follow(self.interval, cx);
+        }
+        self.countdown.set_alarm(cx);
+    }
+}
+
+impl PartSpec for Timer {
+    type Handle = TimerHandle;
+
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+        self.interval = Interval::of(self.span, rate)?;
+        let pace = self.countdown.pace;
+        if !(0.0..=1e6).contains(&pace) {
+            return Err(Error::BadNumber {
+                setting: "pace",
+                expected: "a number from 0 to 1000000",
+                found: pace,
+            });
+        }
+        Ok(Box::new(self))
+    }
+
+    fn handle(part: PartId, signals: &[SignalId]) -> TimerHandle {
+        TimerHandle { part, struck: Signal::nth(signals, 0) }
+    }
+}

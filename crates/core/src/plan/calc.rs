@@ -1,0 +1,240 @@
+//! Arithmetic, and what comes out where mathematics has no answer.
+
+use glam::Vec3;
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    base::{clock::Ticks, value::Value},
+    plan::expr::{Arithmetic, Comparison, Function},
+};
+
+/// Something that could not be calculated. The result is laid down, and the trace says what happened.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[non_exhaustive]
+pub enum EvalFault {
+    /// Something was divided by 0; the result is 0.
+    DividedByZero = 1,
+    /// A number grew past all bounds, or was none; the result is 0.
+    NotFinite = 2,
+    /// A whole number or a span of time grew past its range; the result is the end of the range.
+    PastRange = 3,
+}
+
+impl EvalFault {
+    /// What happened, in words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::DividedByZero => "a division by 0 gives 0",
+            Self::NotFinite => "a number without bounds gives 0",
+            Self::PastRange => "a value past its range stays at the end of it",
+        }
+    }
+}
+
+/// A result, and what went wrong on the way to it.
+pub(crate) type Outcome = (Value, Option<EvalFault>);
+
+fn fine(value: impl Into<Value>) -> Outcome {
+    (value.into(), None)
+}
+
+const NOTHING: Outcome = (Value::Nothing, None);
+
+fn finite(number: f64) -> Outcome {
+    if number.is_finite() { fine(number) } else { (Value::Number(0.0), Some(EvalFault::NotFinite)) }
+}
+
+fn finite_vector(vector: Vec3) -> Outcome {
+    if vector.is_finite() { fine(vector) } else { (Vec3::ZERO.into(), Some(EvalFault::NotFinite)) }
+}
+
+fn within_range(exact: Option<i64>, end: i64) -> Outcome {
+    exact.map_or((Value::Whole(end), Some(EvalFault::PastRange)), fine)
+}
+
+fn divide(one: f64, two: f64) -> Outcome {
+    if two == 0.0 { (Value::Number(0.0), Some(EvalFault::DividedByZero)) } else { finite(one / two) }
+}
+
+fn scale(vector: Vec3, by: f64) -> Outcome {
+    finite_vector((vector.as_dvec3() * by).as_vec3())
+}
+
+/// A span times a number; spans are never below nothing.
+fn stretch(span: Ticks, by: f64) -> Outcome {
+    #[expect(clippy::cast_precision_loss, reason = "spans of 2^53 ticks do not happen")]
+    let ticks = (span.0 as f64 * by).round();
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "within the range")]
+    if (0.0..9e15).contains(&ticks) {
+        fine(Ticks(ticks as u64))
+    } else {
+        let end = if ticks > 0.0 { Ticks(9_000_000_000_000_000) } else { Ticks(0) };
+        (end.into(), Some(EvalFault::PastRange))
+    }
+}
+
+pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Outcome {
+    use Arithmetic::{Add, Divide, Multiply, Subtract};
+    match (how, one, two) {
+        (Add, Value::Whole(one), Value::Whole(two)) => {
+            within_range(one.checked_add(*two), one.saturating_add(*two))
+        }
+        (Subtract, Value::Whole(one), Value::Whole(two)) => {
+            within_range(one.checked_sub(*two), one.saturating_sub(*two))
+        }
+        (Multiply, Value::Whole(one), Value::Whole(two)) => {
+            within_range(one.checked_mul(*two), one.saturating_mul(*two))
+        }
+        (Add, Value::Duration(one), Value::Duration(two)) => match one.0.checked_add(two.0) {
+            Some(sum) => fine(Ticks(sum)),
+            None => (Ticks(u64::MAX).into(), Some(EvalFault::PastRange)),
+        },
+        (Subtract, Value::Duration(one), Value::Duration(two)) => match one.0.checked_sub(two.0) {
+            Some(rest) => fine(Ticks(rest)),
+            None => (Ticks(0).into(), Some(EvalFault::PastRange)),
+        },
+        #[expect(clippy::cast_precision_loss, reason = "spans of 2^53 ticks do not happen")]
+        (Divide, Value::Duration(one), Value::Duration(two)) => divide(one.0 as f64, two.0 as f64),
+        (Add, Value::Vector(one), Value::Vector(two)) => finite_vector(*one + *two),
+        (Subtract, Value::Vector(one), Value::Vector(two)) => finite_vector(*one - *two),
+        (Multiply, Value::Rotation(one), Value::Rotation(two)) => fine(two.then(*one)),
+        (Multiply, Value::Duration(span), by) | (Multiply, by, Value::Duration(span)) => {
+            by.as_number().map_or(NOTHING, |by| stretch(*span, by))
+        }
+        (Divide, Value::Duration(span), by) => match by.as_number() {
+            Some(0.0) => (Ticks(0).into(), Some(EvalFault::DividedByZero)),
+            Some(by) => stretch(*span, 1.0 / by),
+            None => NOTHING,
+        },
+        (Multiply, Value::Vector(vector), by) | (Multiply, by, Value::Vector(vector)) => {
+            by.as_number().map_or(NOTHING, |by| scale(*vector, by))
+        }
+        (Divide, Value::Vector(vector), by) => match by.as_number() {
+            Some(0.0) => (Vec3::ZERO.into(), Some(EvalFault::DividedByZero)),
+            Some(by) => scale(*vector, 1.0 / by),
+            None => NOTHING,
+        },
+        _ => match (one.as_number(), two.as_number()) {
+            (Some(one), Some(two)) => match how {
+                Add => finite(one + two),
+                Subtract => finite(one - two),
+                Multiply => finite(one * two),
+                Divide => divide(one, two),
+            },
+            _ => NOTHING,
+        },
+    }
+}
+
+/// A number as a whole one.
+#[expect(clippy::cast_possible_truncation, reason = "checked just before")]
+fn whole(number: f64) -> Outcome {
+    if number.is_nan() {
+        (Value::Whole(0), Some(EvalFault::NotFinite))
+    } else if (-9.2e18..=9.2e18).contains(&number) {
+        fine(number as i64)
+    } else {
+        (Value::Whole(if number > 0.0 { i64::MAX } else { i64::MIN }), Some(EvalFault::PastRange))
+    }
+}
+
+pub(crate) fn call(function: Function, values: &[Value]) -> Outcome {
+    let number = |index: usize| values.get(index).and_then(Value::as_number);
+    match function {
+        Function::Min => extreme(values, Comparison::Less),
+        Function::Max => extreme(values, Comparison::Greater),
+        Function::Clamp => {
+            let [value, low, high] = values else { return NOTHING };
+            let (raised, _) = extreme(&[value.clone(), low.clone()], Comparison::Greater);
+            extreme(&[raised, high.clone()], Comparison::Less)
+        }
+        Function::Lerp => match (values, number(2)) {
+            ([one, two, _], Some(part)) => between(one, two, part),
+            _ => NOTHING,
+        },
+        Function::Abs => match values {
+            [Value::Whole(number)] => within_range(number.checked_abs(), i64::MAX),
+            _ => number(0).map_or(NOTHING, |number| fine(number.abs())),
+        },
+        Function::Round => number(0).map_or(NOTHING, |number| whole(number.round())),
+        Function::Floor => number(0).map_or(NOTHING, |number| whole(number.floor())),
+        Function::Ceil => number(0).map_or(NOTHING, |number| whole(number.ceil())),
+        Function::Remainder => match values {
+            [Value::Whole(_), Value::Whole(0)] => (Value::Whole(0), Some(EvalFault::DividedByZero)),
+            [Value::Whole(one), Value::Whole(two)] => fine(one.checked_rem_euclid(*two).unwrap_or(0)),
+            _ => match (number(0), number(1)) {
+                (Some(_), Some(0.0)) => (Value::Number(0.0), Some(EvalFault::DividedByZero)),
+                (Some(one), Some(two)) => finite(one.rem_euclid(two)),
+                _ => NOTHING,
+            },
+        },
+        Function::Number => number(0).map_or(NOTHING, fine),
+        Function::Length => match values {
+            [Value::Vector(vector)] => finite(vector.as_dvec3().length()),
+            _ => NOTHING,
+        },
+    }
+}
+
+/// The value none of the others is `how` than; the first of equals.
+fn extreme(values: &[Value], how: Comparison) -> Outcome {
+    let mut best: Option<&Value> = None;
+    for value in values {
+        match best.map(|best| compare(how, value, best)) {
+            None | Some(Value::Bool(true)) => best = Some(value),
+            Some(Value::Bool(false)) => {}
+            Some(_) => return NOTHING,
+        }
+    }
+    (best.cloned().unwrap_or_default(), None)
+}
+
+/// The part of the way from one value to another.
+pub(crate) fn between(one: &Value, two: &Value, part: f64) -> Outcome {
+    match (one, two) {
+        (Value::Vector(one), Value::Vector(two)) => {
+            let (one, two) = (one.as_dvec3(), two.as_dvec3());
+            finite_vector((one + (two - one) * part).as_vec3())
+        }
+        (Value::Rotation(one), Value::Rotation(two)) => fine(one.toward(*two, part)),
+        (Value::Colour(one), Value::Colour(two)) => fine(one.toward(*two, part)),
+        (Value::Whole(_), Value::Whole(_)) => match (one.as_number(), two.as_number()) {
+            (Some(one), Some(two)) => whole((one + (two - one) * part).round()),
+            _ => NOTHING,
+        },
+        _ => match (one.as_number(), two.as_number()) {
+            (Some(one), Some(two)) => finite(one + (two - one) * part),
+            _ => NOTHING,
+        },
+    }
+}
+
+pub(crate) fn compare(how: Comparison, one: &Value, two: &Value) -> Value {
+    let ordering = match (one, two) {
+        (Value::Number(one), Value::Number(two)) => one.partial_cmp(two),
+        (Value::Whole(one), Value::Whole(two)) => Some(one.cmp(two)),
+        (Value::Number(_), Value::Whole(_)) | (Value::Whole(_), Value::Number(_)) => {
+            one.as_number().partial_cmp(&two.as_number())
+        }
+        (Value::Duration(one), Value::Duration(two)) => Some(one.cmp(two)),
+        (Value::Text(one), Value::Text(two)) => Some(one.cmp(two)),
+        _ if std::mem::discriminant(one) != std::mem::discriminant(two) => None,
+        _ => {
+            return match how {
+                Comparison::Equal => Value::Bool(one == two),
+                Comparison::NotEqual => Value::Bool(one != two),
+                _ => Value::Nothing,
+            };
+        }
+    };
+    ordering.map_or(Value::Nothing, |ordering| {
+        Value::Bool(match how {
+            Comparison::Equal => ordering.is_eq(),
+            Comparison::NotEqual => ordering.is_ne(),
+            Comparison::Less => ordering.is_lt(),
+            Comparison::AtMost => ordering.is_le(),
+            Comparison::Greater => ordering.is_gt(),
+            Comparison::AtLeast => ordering.is_ge(),
+        })
+    })
+}

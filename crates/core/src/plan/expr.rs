@@ -1,0 +1,423 @@
+//! Expressions: what guards, rules, binds and the values of statements are made of.
+//!
+//! They are plain data over ids: no name is looked up while the world runs. Nothing panics: operands that do not
+//! fit give [`Value::Nothing`], which no guard takes for true; what else can go wrong is a [`EvalFault`], with a
+//! result that is laid down.
+
+use glam::Vec3;
+use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
+
+use crate::{
+    base::{
+        ids::{PartId, PropertyName, SceneId, Tag, VarId},
+        value::Value,
+    },
+    plan::among::{Among, StateTest},
+};
+
+/// How two values are compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub enum Comparison {
+    /// `==`
+    Equal,
+    /// `!=`
+    NotEqual,
+    /// `<`
+    Less,
+    /// `<=`
+    AtMost,
+    /// `>`
+    Greater,
+    /// `>=`
+    AtLeast,
+}
+
+/// What is done with two values.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub enum Arithmetic {
+    /// `+`
+    Add,
+    /// `-`
+    Subtract,
+    /// `*`
+    Multiply,
+    /// `/`; by 0 it gives 0
+    Divide,
+}
+
+/// A function of numbers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[non_exhaustive]
+pub enum Function {
+    /// The smallest of its operands.
+    Min,
+    /// The largest of its operands.
+    Max,
+    /// The first operand, brought between the second and the third.
+    Clamp,
+    /// The part of the way from the first operand to the second that the third says: 0 is there, 1 is here.
+    /// Numbers, vectors, rotations and colours.
+    Lerp,
+    /// Without its sign.
+    Abs,
+    /// The nearest whole number; halves go away from 0.
+    Round,
+    /// The whole number below.
+    Floor,
+    /// The whole number above.
+    Ceil,
+    /// What is left of the first operand when the second was taken away as often as it goes. Never below 0 when
+    /// the second is above it.
+    Remainder,
+    /// A whole number as a number.
+    Number,
+    /// How long a vector is.
+    Length,
+}
+
+impl Function {
+    /// Every function, in the order a page lists them.
+    pub const ALL: [Self; 11] = [
+        Self::Min,
+        Self::Max,
+        Self::Clamp,
+        Self::Lerp,
+        Self::Abs,
+        Self::Round,
+        Self::Floor,
+        Self::Ceil,
+        Self::Remainder,
+        Self::Number,
+        Self::Length,
+    ];
+
+    /// The word a wiring file uses for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Min => "min",
+            Self::Max => "max",
+            Self::Clamp => "clamp",
+            Self::Lerp => "lerp",
+            Self::Abs => "abs",
+            Self::Round => "round",
+            Self::Floor => "floor",
+            Self::Ceil => "ceil",
+            Self::Remainder => "remainder",
+            Self::Number => "number",
+            Self::Length => "length",
+        }
+    }
+}
+
+/// An expression.
+///
+/// ```
+/// use stoicheon_core::{Expr, World};
+/// let mut world = World::<()>::new();
+/// let level = world.var("level", 0.4)?;
+/// let full = Expr::var(level).more_than(0.95);
+/// assert_eq!(world.evaluate(&full), false.into());
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[non_exhaustive]
+pub enum Expr {
+    /// A value as written.
+    Value(Value),
+    /// A variable.
+    Var(VarId),
+    /// A variable that each player has, of one of them.
+    VarOf(VarId, Box<Expr>),
+    /// A variable of an object that is known only then.
+    Property {
+        /// The object.
+        object: Box<Expr>,
+        /// The name of the variable.
+        name: PropertyName,
+    },
+    /// A field of the payload, by number.
+    Field(u8),
+    /// A value a sequence keeps for itself, by number.
+    Local(u8),
+    /// Whom the signal goes back to.
+    Who,
+    /// The object whose signal it is.
+    Giver,
+    /// The object that is looked at, within [`Among`] and in a bind for each of a group.
+    It,
+    /// Whether a part is in a state.
+    State {
+        /// The part.
+        part: PartId,
+        /// The state, as a number of its kind's list.
+        state: u8,
+    },
+    /// Whether an object that is known only then is in a state.
+    StateOf {
+        /// The object.
+        object: Box<Expr>,
+        /// The state.
+        test: StateTest,
+    },
+    /// Whether somebody is inside a zone.
+    Inside {
+        /// Who.
+        body: Box<Expr>,
+        /// The zone's part.
+        zone: PartId,
+    },
+    /// For how long somebody has been inside a zone; nothing if he is not.
+    InsideFor {
+        /// Who.
+        body: Box<Expr>,
+        /// The zone's part.
+        zone: PartId,
+    },
+    /// Whether an object has a tag.
+    Tagged {
+        /// The object.
+        object: Box<Expr>,
+        /// The tag.
+        tag: Tag,
+    },
+    /// Whether an object is in a scene.
+    InScene {
+        /// The object.
+        object: Box<Expr>,
+        /// The scene.
+        scene: SceneId,
+    },
+    /// Whether an object is gone, or never was.
+    Gone(Box<Expr>),
+    /// Whether an object is there and enabled.
+    Enabled(Box<Expr>),
+    /// Whether an object is there and cannot be seen, as one of its parts says.
+    Hidden(Box<Expr>),
+    /// Whether an object is there and in nobody's way, as one of its parts says.
+    Passable(Box<Expr>),
+    /// Whether an object carries an item with a tag.
+    Carries {
+        /// The object.
+        object: Box<Expr>,
+        /// The tag.
+        tag: Tag,
+    },
+    /// Where an object or a spot is.
+    Place(Box<Expr>),
+    /// Which way an object or a spot faces.
+    Facing(Box<Expr>),
+    /// The velocity of a body, in scene units per second.
+    Velocity(Box<Expr>),
+    /// How far two objects, spots or places are from each other.
+    Distance(Box<Expr>, Box<Expr>),
+    /// How many there are.
+    Count(Box<Among>),
+    /// Whether there is any.
+    Any(Box<Among>),
+    /// The nearest of a group to an object or a place; ties go to the one made first.
+    Nearest {
+        /// The group.
+        among: Box<Among>,
+        /// To what.
+        to: Box<Expr>,
+    },
+    /// Three numbers as a vector.
+    Vector(Box<[Expr; 3]>),
+    /// A turn by so many degrees about an axis.
+    Turn {
+        /// The angle in degrees.
+        degrees: Box<Expr>,
+        /// The axis.
+        about: Vec3,
+    },
+    /// A function of numbers.
+    Call(Function, Vec<Expr>),
+    /// A number from the first up to but not including the second, from the world's own seeded source. Only a
+    /// statement draws one; anywhere else it is [`Value::Nothing`].
+    Random(Box<Expr>, Box<Expr>),
+    /// Not.
+    Not(Box<Expr>),
+    /// Both; the second is looked at only if the first holds.
+    And(Box<Expr>, Box<Expr>),
+    /// One or the other; the second is looked at only if the first does not hold.
+    Or(Box<Expr>, Box<Expr>),
+    /// A comparison.
+    Compare(Comparison, Box<Expr>, Box<Expr>),
+    /// Arithmetic.
+    Arithmetic(Arithmetic, Box<Expr>, Box<Expr>),
+}
+
+impl<T: Into<Value>> From<T> for Expr {
+    fn from(value: T) -> Self {
+        Self::Value(value.into())
+    }
+}
+
+#[expect(clippy::should_implement_trait, reason = "`not` reads as the wiring language does")]
+impl Expr {
+    /// What a variable holds.
+    pub fn var(var: VarId) -> Self {
+        Self::Var(var)
+    }
+
+    /// A field of the payload, by its number.
+    pub fn field(number: u8) -> Self {
+        Self::Field(number)
+    }
+
+    /// A comparison with something.
+    pub fn compare(self, how: Comparison, other: impl Into<Self>) -> Self {
+        Self::Compare(how, Box::new(self), Box::new(other.into()))
+    }
+
+    /// `self > other`
+    pub fn more_than(self, other: impl Into<Self>) -> Self {
+        self.compare(Comparison::Greater, other)
+    }
+
+    /// `self < other`
+    pub fn less_than(self, other: impl Into<Self>) -> Self {
+        self.compare(Comparison::Less, other)
+    }
+
+    /// `self == other`
+    pub fn equals(self, other: impl Into<Self>) -> Self {
+        self.compare(Comparison::Equal, other)
+    }
+
+    /// `self + other`
+    pub fn plus(self, other: impl Into<Self>) -> Self {
+        Self::Arithmetic(Arithmetic::Add, Box::new(self), Box::new(other.into()))
+    }
+
+    /// Both hold.
+    pub fn and(self, other: Self) -> Self {
+        Self::And(Box::new(self), Box::new(other))
+    }
+
+    /// One of them holds.
+    pub fn or(self, other: Self) -> Self {
+        Self::Or(Box::new(self), Box::new(other))
+    }
+
+    /// It does not hold.
+    pub fn not(self) -> Self {
+        Self::Not(Box::new(self))
+    }
+
+    /// The expressions directly inside this one.
+    pub fn operands(&self) -> SmallVec<[&Self; 3]> {
+        match self {
+            Self::Value(_)
+            | Self::Var(_)
+            | Self::Field(_)
+            | Self::Local(_)
+            | Self::Who
+            | Self::Giver
+            | Self::It
+            | Self::State { .. } => SmallVec::new(),
+            Self::VarOf(_, one)
+            | Self::Property { object: one, .. }
+            | Self::StateOf { object: one, .. }
+            | Self::Inside { body: one, .. }
+            | Self::InsideFor { body: one, .. }
+            | Self::Tagged { object: one, .. }
+            | Self::InScene { object: one, .. }
+            | Self::Gone(one)
+            | Self::Enabled(one)
+            | Self::Hidden(one)
+            | Self::Passable(one)
+            | Self::Carries { object: one, .. }
+            | Self::Place(one)
+            | Self::Facing(one)
+            | Self::Velocity(one)
+            | Self::Turn { degrees: one, .. }
+            | Self::Not(one) => SmallVec::from_iter([&**one]),
+            Self::And(one, two)
+            | Self::Or(one, two)
+            | Self::Compare(_, one, two)
+            | Self::Arithmetic(_, one, two)
+            | Self::Random(one, two)
+            | Self::Distance(one, two) => SmallVec::from_iter([&**one, &**two]),
+            Self::Vector(parts) => parts.iter().collect(),
+            Self::Call(_, parts) => parts.iter().collect(),
+            Self::Count(among) | Self::Any(among) => among.such_that.as_deref().into_iter().collect(),
+            Self::Nearest { among, to } => {
+                among.such_that.as_deref().into_iter().chain(std::iter::once(&**to)).collect()
+            }
+        }
+    }
+
+    /// The same with what only the sequence knows written out: its own values, the payload's, and who caused it.
+    pub(crate) fn filled(&self, locals: &[Value], values: &[Value], who: Option<&Value>) -> Self {
+        let known = |list: &[Value], number: u8| list.get(usize::from(number)).cloned().map(Self::Value);
+        let known = match self {
+            Self::Local(number) => known(locals, *number),
+            Self::Field(number) => known(values, *number),
+            Self::Who => who.cloned().map(Self::Value),
+            _ => None,
+        };
+        let mut filled = known.unwrap_or_else(|| self.clone());
+        for operand in filled.operands_mut() {
+            *operand = operand.filled(locals, values, who);
+        }
+        filled
+    }
+
+    fn operands_mut(&mut self) -> SmallVec<[&mut Self; 3]> {
+        match self {
+            Self::Value(_)
+            | Self::Var(_)
+            | Self::Field(_)
+            | Self::Local(_)
+            | Self::Who
+            | Self::Giver
+            | Self::It
+            | Self::State { .. } => SmallVec::new(),
+            Self::VarOf(_, one)
+            | Self::Property { object: one, .. }
+            | Self::StateOf { object: one, .. }
+            | Self::Inside { body: one, .. }
+            | Self::InsideFor { body: one, .. }
+            | Self::Tagged { object: one, .. }
+            | Self::InScene { object: one, .. }
+            | Self::Gone(one)
+            | Self::Enabled(one)
+            | Self::Hidden(one)
+            | Self::Passable(one)
+            | Self::Carries { object: one, .. }
+            | Self::Place(one)
+            | Self::Facing(one)
+            | Self::Velocity(one)
+            | Self::Turn { degrees: one, .. }
+            | Self::Not(one) => SmallVec::from_iter([&mut **one]),
+            Self::And(one, two)
+            | Self::Or(one, two)
+            | Self::Compare(_, one, two)
+            | Self::Arithmetic(_, one, two)
+            | Self::Random(one, two)
+            | Self::Distance(one, two) => SmallVec::from_iter([&mut **one, &mut **two]),
+            Self::Vector(parts) => parts.iter_mut().collect(),
+            Self::Call(_, parts) => parts.iter_mut().collect(),
+            Self::Count(among) | Self::Any(among) => among.such_that.as_deref_mut().into_iter().collect(),
+            Self::Nearest { among, to } => {
+                among.such_that.as_deref_mut().into_iter().chain(std::iter::once(&mut **to)).collect()
+            }
+        }
+    }
+
+    /// The conditions that are joined by `and` at the outside of it; itself, if there is no `and`.
+    pub fn conditions(&self) -> Vec<&Self> {
+        match self {
+            Self::And(one, two) => [one.conditions(), two.conditions()].concat(),
+            other => vec![other],
+        }
+    }
+
+    /// Whether somewhere in it a random number is drawn.
+    pub fn is_random(&self) -> bool {
+        matches!(self, Self::Random(..)) || self.operands().into_iter().any(Self::is_random)
+    }
+}

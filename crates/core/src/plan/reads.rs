@@ -1,0 +1,141 @@
+//! What an expression depends on.
+
+use std::collections::BTreeSet;
+
+use serde::{Deserialize, Serialize};
+
+use crate::{
+    base::ids::{PartId, PropertyName, VarId},
+    plan::{among::Among, expr::Expr},
+};
+
+impl Expr {
+    /// What it reads that can change, as far as a trace can show it: variables, fields, what a sequence keeps, part
+    /// states, counts; each once, in the order they stand.
+    pub fn reads(&self) -> Vec<&Self> {
+        let mut found: Vec<&Self> = Vec::new();
+        let mut open = vec![self];
+        while let Some(expr) = open.pop() {
+            let shown = matches!(
+                expr,
+                Self::Var(_)
+                    | Self::VarOf(..)
+                    | Self::Property { .. }
+                    | Self::Field(_)
+                    | Self::Local(_)
+                    | Self::State { .. }
+                    | Self::Count(_)
+                    | Self::Distance(..)
+                    | Self::InsideFor { .. }
+                    | Self::Velocity(_)
+                    | Self::Nearest { .. }
+            );
+            if !shown {
+                open.extend(expr.operands().into_iter().rev());
+                continue;
+            }
+            let same = |other: &&Self| match (expr, *other) {
+                (Self::State { part: a, .. }, Self::State { part: b, .. }) => a == b,
+                (a, b) => a == b,
+            };
+            if !found.iter().any(same) {
+                found.push(expr);
+            }
+        }
+        found
+    }
+
+    /// What must change before it can give something else.
+    pub(crate) fn depends_on(&self) -> BTreeSet<Read> {
+        let mut reads = BTreeSet::new();
+        self.collect(&mut reads);
+        reads
+    }
+
+    fn collect(&self, reads: &mut BTreeSet<Read>) {
+        match self {
+            Self::Var(var) | Self::VarOf(var, _) => {
+                reads.insert(Read::Var(*var));
+            }
+            Self::Property { .. } => reads.extend([Read::AnyVar, Read::Objects]),
+            Self::State { part, .. } => {
+                reads.insert(Read::Part(*part));
+            }
+            Self::StateOf { .. } => reads.extend([Read::AnyPart, Read::Objects]),
+            Self::Inside { zone, .. } => {
+                reads.insert(Read::Zone(*zone));
+            }
+            Self::InsideFor { zone, .. } => reads.extend([Read::Zone(*zone), Read::Clock]),
+            Self::Velocity(_) => reads.extend([Read::Clock, Read::Objects]),
+            Self::Tagged { .. } | Self::InScene { .. } | Self::Gone(_) | Self::Enabled(_) => {
+                reads.insert(Read::Objects);
+            }
+            Self::Hidden(_) | Self::Passable(_) | Self::Carries { .. } => {
+                reads.extend([Read::AnyPart, Read::Objects]);
+            }
+            Self::Place(_) | Self::Facing(_) | Self::Distance(..) => {
+                reads.extend([Read::Places, Read::Objects]);
+            }
+            Self::Count(among) | Self::Any(among) => among.collect(reads),
+            Self::Nearest { among, .. } => {
+                among.collect(reads);
+                reads.insert(Read::Places);
+            }
+            _ => {}
+        }
+        for operand in self.operands() {
+            operand.collect(reads);
+        }
+    }
+
+    /// The variables it reads, and the names of those it reads of objects that are known only then.
+    pub(crate) fn variables(&self, vars: &mut Vec<VarId>, names: &mut Vec<PropertyName>) {
+        match self {
+            Self::Var(var) | Self::VarOf(var, _) => vars.push(*var),
+            Self::Property { name, .. } => names.push(*name),
+            _ => {}
+        }
+        for operand in self.operands() {
+            operand.variables(vars, names);
+        }
+    }
+}
+
+impl Among {
+    fn collect(&self, reads: &mut BTreeSet<Read>) {
+        reads.insert(Read::Objects);
+        reads.extend(self.inside.map(Read::Zone));
+    }
+}
+
+/// Something an expression reads that can change.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+pub(crate) enum Read {
+    Var(VarId),
+    /// Some variable, which one is known only when it is read.
+    AnyVar,
+    /// The state of a part.
+    Part(PartId),
+    AnyPart,
+    /// Who is inside a zone.
+    Zone(PartId),
+    AnyZone,
+    /// Where things are.
+    Places,
+    /// What tick it is, and what changes with every one.
+    Clock,
+    /// Which objects there are, whether they are enabled, and their tags.
+    Objects,
+}
+
+impl Read {
+    /// The wider thing that changes with it.
+    pub(crate) fn any(self) -> Option<Self> {
+        Some(match self {
+            Self::Var(_) => Self::AnyVar,
+            Self::Part(_) => Self::AnyPart,
+            Self::Zone(_) => Self::AnyZone,
+            _ => return None,
+        })
+    }
+}

@@ -1,0 +1,88 @@
+//! The order law: one tick, phase by phase. Each phase is a file of its own; `docs/order-law.md` says the same in
+//! prose.
+
+mod clocks;
+mod intake;
+mod motion;
+mod settle;
+mod start;
+mod touch;
+mod upkeep;
+
+use crate::{
+    base::{
+        clock::{Advance, Seconds, Tick},
+        error::Error,
+    },
+    plan::reads::Read,
+    trace::record::Phase,
+    world::World,
+};
+
+impl<G: 'static> World<G> {
+    /// Gives the world the time of one frame: it runs as many ticks as fit, and keeps the remainder exactly.
+    ///
+    /// The first call runs start-up before anything else. Time past the catch-up limit is let go and reported.
+    ///
+    /// # Errors
+    /// [`Error::BadFrame`] for a frame time that is negative or not a number, which changes nothing.
+    /// [`Error::Runaway`] for a tick that would not come to rest; the ticks still due are let go.
+    /// [`Error::BrokenOff`] after a reaction panicked.
+    pub fn advance(&mut self, frame: Seconds, game: &mut G) -> Result<Advance, Error> {
+        self.check_whole()?;
+        let advance = self.state.clock.take(frame, self.config.catch_up)?;
+        self.start(game)?;
+        for _ in 0..advance.ticks {
+            self.tick(game)?;
+        }
+        Ok(advance)
+    }
+
+    /// Runs exactly one tick, whatever time it is.
+    ///
+    /// # Errors
+    /// [`Error::Runaway`] and [`Error::BrokenOff`], as for [`advance`](Self::advance).
+    pub fn step(&mut self, game: &mut G) -> Result<(), Error> {
+        self.check_whole()?;
+        self.start(game)?;
+        self.tick(game)
+    }
+
+    /// One tick.
+    fn tick(&mut self, game: &mut G) -> Result<(), Error> {
+        self.in_tick = true;
+        self.state.clock.now = Tick(self.state.clock.now.0 + 1);
+
+        self.state.bus.runaway.restart_statements();
+
+        self.enter(Phase::Intake);
+        self.intake();
+        self.state.update_binds();
+
+        self.enter(Phase::Clocks);
+        self.state.bus.watches.changed(Read::Clock, None);
+        let clocked = self.clocks(game);
+
+        self.enter(Phase::Motion);
+        self.state.motion();
+        self.state.update_binds();
+
+        self.enter(Phase::Touch);
+        self.state.touch();
+        self.state.update_binds();
+
+        self.enter(Phase::Settle);
+        let settled = clocked.and_then(|()| self.settle(game));
+
+        self.enter(Phase::Upkeep);
+        self.upkeep();
+
+        self.in_tick = false;
+        settled
+    }
+
+    fn enter(&mut self, phase: Phase) {
+        self.state.bus.trace.tick = self.state.clock.now;
+        self.state.bus.trace.phase = phase;
+    }
+}

@@ -1,0 +1,92 @@
+//! Saves, for the host.
+
+use crate::{
+    act::recall::unknown,
+    base::{clock::Tick, error::Error},
+    moment::memory::{Save, SaveMismatch},
+    world::World,
+};
+
+/// A clock that stands later could run over.
+const LAST_TICK: u64 = 1 << 60;
+
+impl<G: 'static> World<G> {
+    /// Everything the world was told to remember, as data.
+    ///
+    /// # Errors
+    /// [`Error::BrokenOff`] after a reaction panicked.
+    pub fn save(&self) -> Result<Save, Error> {
+        self.check_whole()?;
+        Ok(self.state.save())
+    }
+
+    /// Puts what was remembered back: now, for what is loaded; when it is loaded, for other scenes. Players of the save
+    /// are known, each with their number; they [join again](Self::rejoin) where they were. The clock goes on from the time of
+    /// the save, if the world has not begun.
+    ///
+    /// For a world that was just made, before anybody joins. Gives back what did not fit and was left out. What does not
+    /// fit of a scene that is loaded later is traced as a fault then.
+    ///
+    /// # Errors
+    /// [`Error::SaveVersion`] for one of another form; [`Error::SaveTooLate`] when players have other numbers here.
+    /// Then nothing is changed.
+    pub fn recall(&mut self, save: &Save) -> Result<Vec<SaveMismatch>, Error> {
+        self.check_whole()?;
+        if save.version == 0 || save.version > Save::VERSION {
+            return Err(Error::SaveVersion { found: save.version, known: Save::VERSION });
+        }
+        if save.tick > LAST_TICK {
+            return Err(Error::SnapshotMismatch {
+                what: format!("its tick {} is past all counting", save.tick),
+            });
+        }
+        let mut others = self.state.objects.people.keys().zip(&save.players);
+        if let Some((here, there)) = others.find(|(here, there)| **here != there.name) {
+            let (here, there) = (here.clone(), there.name.clone());
+            return Err(Error::SaveTooLate { here, there });
+        }
+        let mut mismatches = Vec::new();
+        let state = &mut self.state;
+        if !state.started {
+            state.clock.now = Tick(state.clock.now.0.max(save.tick));
+        }
+        state.recall_players(&save.players, &mut mismatches);
+        let mut away = Vec::new();
+        for (name, memory) in &save.scenes {
+            if name.is_empty() {
+                mismatches.append(&mut state.recall_in(None, memory));
+                continue;
+            }
+            match state.scenes.find(name) {
+                Some(scene) if state.scenes.is_loaded(scene) => {
+                    mismatches.append(&mut state.recall_in(Some(scene), memory));
+                }
+                Some(scene) => {
+                    if memory.objects.values().any(|object| !object.gone && object.scene.is_some()) {
+                        away.push(scene);
+                    }
+                    state.memory.scenes.edit().insert(name.clone(), memory.clone());
+                }
+                None => mismatches.push(unknown("a scene", name)),
+            }
+        }
+        // What was taken out of its scene is made with it, and stays where it was taken when that ends again.
+        for scene in away {
+            match self.load_and_recall(scene) {
+                Ok(mut found) => mismatches.append(&mut found),
+                Err(error) => {
+                    let name = self.state.scenes.name(scene).cloned().unwrap_or_default();
+                    mismatches.push(SaveMismatch::Refused {
+                        kind: "scene",
+                        name,
+                        reason: error.to_string().into(),
+                    });
+                }
+            }
+            self.state.unload_scene(scene);
+            self.free_what_ended();
+        }
+        self.free_what_ended();
+        Ok(mismatches)
+    }
+}
