@@ -127,8 +127,8 @@ fn restored(gates: u16) -> Timed<'static> {
     Timed::new(u32::from(gates), move || world.restore(black_box(&snapshot)).unwrap())
 }
 
-/// A thousand pads with a zone and a gate, of which fifty move, and two players who walk to and fro across the pads.
-fn played() -> (World<()>, [ObjectId; 2]) {
+/// A thousand pads with a zone and a gate, of which so many are on their way, and two players who walk across the pads.
+fn played(moving: u16) -> (World<()>, [ObjectId; 2]) {
     let mut world = quiet();
     for index in 0..1000_u16 {
         let at = Vec3::new(f32::from(index % 40) * 6.0, 0.0, f32::from(index / 40) * 6.0);
@@ -136,7 +136,7 @@ fn played() -> (World<()>, [ObjectId; 2]) {
         let zone = world.attach(pad, Zone::boxed(Vec3::splat(2.0))).unwrap();
         let door = world.attach(pad, Door::swing(85.0).over(secs(1e6))).unwrap();
         world.on(zone.entered).run_steps(Steps::new().open(door)).unwrap();
-        if index % 20 == 1 {
+        if index % 20 == 1 && index < moving * 20 {
             world.command(door.part, Door::TO_OPEN).unwrap();
         }
     }
@@ -169,23 +169,33 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     ratios.row("snapshot.growth", 1.3, taken(10_000), growth, taken(1000));
     ratios.row("restore.growth", 1.3, restored(10_000), growth, restored(1000));
 
-    let ((mut world, players), (mut alone, walkers)) = (played(), played());
+    for (row, moving) in [("rollback.8", 0), ("rollback.8.doors", 50)] {
+        ratios.row(row, 1.5, back_and_forth(moving), "the 8 ticks alone", alone(moving));
+    }
+}
+
+/// Back eight ticks and forward again, with a snapshot after each.
+fn back_and_forth(moving: u16) -> Timed<'static> {
+    let (mut world, players) = played(moving);
     let mut snapshots = vec![world.snapshot().unwrap()];
-    let ours = Timed::new(8, move || {
+    Timed::new(8, move || {
         world.restore(&snapshots[0]).unwrap();
         snapshots.truncate(1);
         eight(&mut world, players, |world| snapshots.push(world.snapshot().unwrap()));
-    });
-    let begin = alone.snapshot().unwrap();
+    })
+}
+
+/// The same ticks with no way back, but for once in a while, so that the players stay where the pads are.
+fn alone(moving: u16) -> Timed<'static> {
+    let (mut world, players) = played(moving);
+    let begin = world.snapshot().unwrap();
     let mut left = 0;
-    let theirs = Timed::new(8, move || {
-        // Now and then back to the beginning, so that the players stay where the pads are.
+    Timed::new(8, move || {
         if left == 0 {
-            alone.restore(&begin).unwrap();
+            world.restore(&begin).unwrap();
             left = 64;
         }
         left -= 1;
-        eight(&mut alone, walkers, |_| {});
-    });
-    ratios.row("rollback.8", 1.5, ours, "the 8 ticks alone", theirs);
+        eight(&mut world, players, |_| {});
+    })
 }

@@ -10,6 +10,7 @@ pub(crate) mod faults;
 pub(crate) mod groups;
 pub(crate) mod moving;
 pub(crate) mod nearby;
+pub(crate) mod parts;
 pub(crate) mod pointing;
 pub(crate) mod prompting;
 pub(crate) mod pushing;

@@ -7,7 +7,7 @@ use smallvec::SmallVec;
 
 use crate::{
     base::{doing::Way, geometry::Pose, ids::ObjectId, shared::Shared},
-    moment::objects::{Body, Course},
+    moment::object::{Body, Course},
     state::State,
     trace::record::Event,
 };
@@ -54,7 +54,7 @@ impl State {
 
     /// Finds the bodies that move, when they were read from data.
     pub(crate) fn find_movers(&mut self) {
-        let moves = |object: &crate::moment::objects::Object| object.body.as_ref().is_some_and(Body::moves);
+        let moves = |object: &crate::moment::object::Object| object.body.as_ref().is_some_and(Body::moves);
         let moving = self.objects.iter().filter(|(_, object)| moves(object));
         let found: BTreeSet<_> = moving.map(|(id, object)| (object.number, id)).collect();
         self.movers = Shared::from(found);

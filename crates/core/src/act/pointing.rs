@@ -51,7 +51,7 @@ impl State {
     fn aims(&self, scene: Option<SceneId>) -> impl Iterator<Item = (PartId, ObjectId, &Aim)> {
         self.aimed.iter().filter_map(move |part| {
             let object = self.object_of(*part)?;
-            let on = |object: &crate::moment::objects::Object| {
+            let on = |object: &crate::moment::object::Object| {
                 object.enabled && !object.fresh && object.scene == scene
             };
             let on = self.objects.get(object).is_some_and(on) && !self.is_passable(object);

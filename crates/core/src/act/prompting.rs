@@ -182,7 +182,7 @@ impl State {
         for part in &self.prompts_near(eye) {
             let Some(offer) = self.offer_of(*part) else { continue };
             let Some(at) = self.object_of(*part) else { continue };
-            let here = |object: &&crate::moment::objects::Object| {
+            let here = |object: &&crate::moment::object::Object| {
                 object.enabled && !object.fresh && object.scene == who.scene
             };
             let Some(object) = self.objects.get(at).filter(here) else { continue };

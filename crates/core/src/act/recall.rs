@@ -12,7 +12,7 @@ use crate::{
     },
     moment::{
         memory::{ByName, ObjectMemory, PlayerMemory, SaveMismatch, SceneMemory},
-        objects::LastSeen,
+        object::LastSeen,
         remembered::Remembered,
     },
     state::State,
@@ -96,7 +96,7 @@ impl State {
 
     /// What somebody took along has not ended with its scene, so it is as it is.
     fn lives_on(&self, object: ObjectId) -> bool {
-        self.objects.get(object).is_some_and(crate::moment::objects::Object::is_away_from_home)
+        self.objects.get(object).is_some_and(crate::moment::object::Object::is_away_from_home)
     }
 
     fn recall_var(

@@ -7,7 +7,7 @@ use crate::{
     base::{clock::TickRate, geometry::Pose, ids::SceneId, value::Text},
     moment::{
         memory::{ByName, ObjectMemory, PlayerMemory, Save, SceneMemory},
-        objects::Object,
+        object::Object,
         remembered::Remembered,
     },
     part::contract::Part,

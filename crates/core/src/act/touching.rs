@@ -137,7 +137,7 @@ impl State {
     /// An object's zones and its body touch again.
     pub(crate) fn light(&mut self, id: ObjectId) {
         let scenes = &self.scenes;
-        let on = |object: &&crate::moment::objects::Object| {
+        let on = |object: &&crate::moment::object::Object| {
             object.enabled && !object.fresh && scenes.stands(object.scene)
         };
         let Some(object) = self.objects.get(id).filter(on) else { return };
@@ -157,7 +157,7 @@ impl State {
         self.tracker.revive(|id| {
             let object = objects.get(*id);
             let shape = object.and_then(|object| object.body.as_ref()?.shape.clone());
-            (shape, object.map(crate::moment::objects::Object::pose).unwrap_or_default())
+            (shape, object.map(crate::moment::object::Object::pose).unwrap_or_default())
         });
     }
 

@@ -11,7 +11,7 @@ use crate::{
         ids::{ObjectId, RecordId},
         value::Value,
     },
-    moment::objects::{Body, Course},
+    moment::object::{Body, Course},
     plan::{reads::Read, wires::ASLEEP},
     space::reason::Reason,
     state::State,

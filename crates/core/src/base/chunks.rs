@@ -1,5 +1,5 @@
 //! A list that shares what has not changed with its copies: a clone costs one pointer, and the first change after it
-//! copies sixteen items and a pointer for every sixteen others. Snapshots live on this.
+//! copies eight items and a pointer for every eight others. Snapshots live on this.
 
 use std::sync::Arc;
 
@@ -9,7 +9,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use crate::base::shared::Shared;
 
 /// So few that a change copies little, so many that a clone is short.
-const WIDTH: usize = 16;
+const WIDTH: usize = 8;
 
 type Chunk<T> = Arc<ArrayVec<T, WIDTH>>;
 

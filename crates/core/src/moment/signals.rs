@@ -13,7 +13,7 @@ use crate::{
         names::{check_path, name_hash},
         payload::{Field, list_fields},
         shared::Shared,
-        slots::{Slots, place_of},
+        slots::Slots,
     },
     moment::wires::Wires,
     plan::{signals::Lane, wires::Entry},
@@ -23,8 +23,10 @@ use crate::{
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Signals {
     lanes: Slots<SignalId, Lane>,
-    /// How often each was delivered since the world was made, by place.
-    delivered: Vec<u64>,
+    /// How often each was delivered since the world was made, of those that ever were.
+    counts: Vec<u64>,
+    /// Counters of signals that are gone.
+    free_counts: Vec<u32>,
     by_name: Shared<IndexMap<SmolStr, SignalId>>,
 }
 
@@ -49,14 +51,34 @@ impl Signals {
 
     /// How often a signal was delivered so far.
     pub(crate) fn delivered(&self, id: SignalId) -> u64 {
-        self.delivered.get(place_of(id)).copied().filter(|_| self.lanes.contains_key(id)).unwrap_or_default()
+        let counter = self.lanes.get(id).and_then(|lane| lane.counter);
+        counter.and_then(|counter| self.counts.get(counter as usize)).copied().unwrap_or_default()
     }
 
     /// It was delivered so many times more.
     #[inline]
     pub(crate) fn count_delivered(&mut self, id: SignalId, times: u64) {
-        if let Some(count) = self.delivered.get_mut(place_of(id)) {
-            *count += times;
+        match self.lanes.get(id).map(|lane| lane.counter) {
+            Some(Some(counter)) => {
+                if let Some(count) = self.counts.get_mut(counter as usize) {
+                    *count += times;
+                }
+            }
+            Some(None) => self.begin_count(id, times),
+            None => {}
+        }
+    }
+
+    /// Its first delivery.
+    #[cold]
+    fn begin_count(&mut self, id: SignalId, times: u64) {
+        let counter = self.free_counts.pop().unwrap_or_else(|| {
+            self.counts.push(0);
+            u32::try_from(self.counts.len() - 1).unwrap_or(u32::MAX)
+        });
+        if let (Some(lane), Some(count)) = (self.lanes.get_mut(id), self.counts.get_mut(counter as usize)) {
+            lane.counter = Some(counter);
+            *count = times;
         }
     }
 
@@ -74,12 +96,10 @@ impl Signals {
             of: None,
             store,
             closed: false,
+            counter: None,
             wires: Arc::default(),
             stale: false,
         });
-        let place = place_of(id);
-        self.delivered.resize(self.delivered.len().max(place + 1), 0);
-        self.delivered[place] = 0;
         self.by_name.edit().insert(name, id);
         Ok(id)
     }
@@ -101,12 +121,13 @@ impl Signals {
     pub(crate) fn is_sound(&self, wires: &Wires) -> bool {
         let sound = |entry: &Entry| wires.has_hot(entry.hot);
         self.lanes.values().all(|lane| lane.wires.all().all(sound))
-            && self.lanes.iter().all(|(id, _)| place_of(id) < self.delivered.len())
+            && self.free_counts.iter().all(|counter| (*counter as usize) < self.counts.len())
             && self.by_name.values().all(|id| self.lanes.contains_key(*id))
     }
 
     pub(crate) fn remove(&mut self, id: SignalId) -> Option<Lane> {
         let lane = self.lanes.remove(id)?;
+        self.free_counts.extend(lane.counter);
         self.by_name.edit().swap_remove(&lane.name);
         Some(lane)
     }

@@ -4,6 +4,7 @@
 //! through its signals. It never knows another part; a wire joins them. A game's own parts are written against
 //! the same [`Part`](crate::Part) trait as ours.
 
+pub(crate) mod behaviours;
 pub(crate) mod contract;
 pub(crate) mod cx;
 pub(crate) mod interval;

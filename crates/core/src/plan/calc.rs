@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     base::{clock::Ticks, value::Value},
-    plan::expr::{Arithmetic, Comparison, Function},
+    plan::operators::{Arithmetic, Comparison, Function},
 };
 
 /// Something that could not be calculated. The result is laid down, and the trace says what happened.

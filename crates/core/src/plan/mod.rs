@@ -7,6 +7,7 @@ pub(crate) mod crossings;
 pub(crate) mod expr;
 pub(crate) mod members;
 pub(crate) mod new_var;
+pub(crate) mod operators;
 pub(crate) mod ops;
 pub(crate) mod reads;
 pub(crate) mod refusals;

@@ -23,6 +23,8 @@ pub(crate) struct Lane {
     pub(crate) store: u32,
     /// Set the moment the giver is destroyed: nothing can be emitted any more.
     pub(crate) closed: bool,
+    /// The number of its counter, once it has been delivered.
+    pub(crate) counter: Option<u32>,
     /// The wires it goes to; a delivery holds on to them while it lasts.
     pub(crate) wires: Arc<WireList>,
     /// A wire fell asleep, woke or ended since the list was made.

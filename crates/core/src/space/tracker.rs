@@ -56,10 +56,10 @@ pub struct BodyKey(pub(crate) u32);
 pub struct Tracker<Z, B> {
     #[serde(bound(serialize = "Z: Serialize", deserialize = "Z: Deserialize<'de> + Clone"))]
     pub(crate) zones: Chunks<Option<ZoneEntry<Z>>>,
-    free_zones: Vec<u32>,
+    pub(crate) free_zones: Vec<u32>,
     #[serde(bound(serialize = "B: Serialize", deserialize = "B: Deserialize<'de> + Clone"))]
     pub(crate) bodies: Chunks<Option<BodyEntry<B>>>,
-    free_bodies: Vec<u32>,
+    pub(crate) free_bodies: Vec<u32>,
     /// For each of `bodies`.
     pub(crate) motions: Vec<Motion>,
     /// How many steps there were.
@@ -397,39 +397,6 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         touches
     }
 
-    /// What the caller calls a zone.
-    pub fn zone(&self, zone: ZoneKey) -> Option<&Z> {
-        self.zone_entry(zone).map(|entry| &entry.what)
-    }
-
-    /// The same, to be changed.
-    pub fn zone_facts_mut(&mut self, zone: ZoneKey) -> Option<&mut Z> {
-        self.zone_mut(zone).ok().map(|entry| &mut entry.what)
-    }
-
-    /// What the caller calls a body.
-    pub fn body(&self, body: BodyKey) -> Option<&B> {
-        self.body_entry(body).map(|entry| &entry.what)
-    }
-
-    /// Who is inside a zone, by body number, and the step at which each came in.
-    pub fn inside(&self, zone: ZoneKey) -> impl Iterator<Item = (BodyKey, u64)> {
-        let inside = self.zone_entry(zone).map_or(&[][..], |entry| &entry.inside);
-        inside.iter().filter(|presence| !presence.refused).map(|presence| (presence.body, presence.since))
-    }
-
-    /// Since which step a body is inside a zone.
-    pub fn inside_since(&self, zone: ZoneKey, body: BodyKey) -> Option<u64> {
-        let entry = self.zone_entry(zone)?;
-        let index = entry.find(self.body_entry(body)?.number).ok()?;
-        entry.inside.get(index).filter(|presence| !presence.refused).map(|presence| presence.since)
-    }
-
-    /// The same, to be changed; [`look_at`](Self::look_at) it if what zones admit depends on that.
-    pub fn body_facts_mut(&mut self, body: BodyKey) -> Option<&mut B> {
-        self.body_mut(body).ok().map(|entry| &mut entry.what)
-    }
-
     pub(crate) fn zone_entry(&self, zone: ZoneKey) -> Option<&ZoneEntry<Z>> {
         self.zones.get(zone.0 as usize)?.as_ref()
     }
@@ -438,12 +405,12 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         self.bodies.get(body.0 as usize)?.as_ref()
     }
 
-    fn zone_mut(&mut self, zone: ZoneKey) -> Result<&mut ZoneEntry<Z>, Error> {
+    pub(crate) fn zone_mut(&mut self, zone: ZoneKey) -> Result<&mut ZoneEntry<Z>, Error> {
         self.zones.get_mut(zone.0 as usize).and_then(Option::as_mut).ok_or(Error::NoSuchPart)
     }
 
     #[inline]
-    fn body_mut(&mut self, body: BodyKey) -> Result<&mut BodyEntry<B>, Error> {
+    pub(crate) fn body_mut(&mut self, body: BodyKey) -> Result<&mut BodyEntry<B>, Error> {
         self.bodies.get_mut(body.0 as usize).and_then(Option::as_mut).ok_or(Error::NoSuchObject)
     }
 
@@ -471,7 +438,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         entry.find(number).is_ok_and(|index| !entry.inside.remove(index).refused)
     }
 
-    fn queue(&mut self, body: BodyKey) {
+    pub(crate) fn queue(&mut self, body: BodyKey) {
         if let Ok(motion) = self.motion_mut(body)
             && !motion.is(QUEUED)
         {
@@ -487,7 +454,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     }
 
     /// A zone has news: it comes out of the grids until it has rested.
-    fn stir(&mut self, zone: ZoneKey) {
+    pub(crate) fn stir(&mut self, zone: ZoneKey) {
         let Some(Some(entry)) = self.zones.get_mut(zone.0 as usize) else { return };
         if !entry.lit || entry.shape.is_none() {
             return;
@@ -501,80 +468,6 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
             self.index.restless.push(zone);
         }
     }
-
-    /// Makes again what is not part of the data, when that was put in place of other data.
-    pub(crate) fn revive(&mut self, mut shape_of: impl FnMut(&B) -> (Option<Shape>, Pose)) {
-        self.index = Index::default();
-        for index in 0..self.zones.len() {
-            let key = ZoneKey(u32::try_from(index).unwrap_or(u32::MAX));
-            let Some(Some(entry)) = self.zones.get_mut(index) else { continue };
-            entry.cache = ZoneCache::default();
-            entry.rework();
-            if entry.lit && entry.shape.is_some() {
-                if entry.news == News::Nothing {
-                    self.index.settle(entry, key);
-                } else {
-                    self.stir(key);
-                }
-            }
-        }
-        for index in 0..self.bodies.len() {
-            let key = BodyKey(u32::try_from(index).unwrap_or(u32::MAX));
-            let Some(Some(entry)) = self.bodies.get_mut(index) else { continue };
-            let (shape, pose) = shape_of(&entry.what);
-            entry.probe = shape.and_then(|shape| Probe::new(&shape, pose.facing));
-            let motion = &mut self.motions[index];
-            (motion.safe_squared, motion.version) = (0.0, 0);
-            motion.set(QUEUED, false);
-            if motion.is(FRESH | PLACED) || motion.moved_in == self.steps {
-                self.queue(key);
-            }
-        }
-    }
-
-    /// Whether whoever is said to be inside a zone is there, and says so too. Data from outside may be damaged.
-    pub(crate) fn is_sound(&self) -> bool {
-        let zones =
-            (0..).zip(self.zones.iter()).filter_map(|(index, entry)| Some((ZoneKey(index), entry.as_ref()?)));
-        let mut known = 0;
-        for (zone, entry) in zones {
-            if !entry.inside.is_sorted_by(|one, two| one.number < two.number)
-                || entry.shape.as_ref().is_some_and(|shape| shape.check().is_err())
-                || !entry.pose.at.is_finite()
-                || !entry.pose.facing.is_sound()
-                || !entry.before.facing.is_sound()
-                || entry.margin.is_nan()
-                || entry.margin < 0.0
-            {
-                return false;
-            }
-            for presence in &entry.inside {
-                let body = self.body_entry(presence.body).filter(|body| body.number == presence.number);
-                if !body.is_some_and(|body| body.inside.contains(&zone)) {
-                    return false;
-                }
-                known += 1;
-            }
-        }
-        let bodies = self.bodies.iter().flatten();
-        let here = |index: usize| self.bodies.get(index).is_some_and(Option::is_some);
-        let whole = |(index, motion): (usize, &Motion)| {
-            motion.now.is_finite() && motion.before.is_finite() && motion.is(HERE) == here(index)
-        };
-        free(&self.free_zones, &self.zones)
-            && free(&self.free_bodies, &self.bodies)
-            && self.motions.len() == self.bodies.len()
-            && self.motions.iter().enumerate().all(whole)
-            && bodies.map(|body| body.inside.len()).sum::<usize>() == known
-    }
-}
-
-/// Whether each place that is listed as free is there, is empty, and is listed once.
-fn free<T>(listed: &[u32], all: &Chunks<Option<T>>) -> bool {
-    let mut places: Vec<_> = listed.to_vec();
-    places.sort_unstable();
-    let empty = |place: &u32| all.get(*place as usize).is_some_and(Option::is_none);
-    places.iter().all(empty) && places.is_sorted_by(|one, two| one < two)
 }
 
 fn insert<T: Clone>(all: &mut Chunks<Option<T>>, free: &mut Vec<u32>, entry: T) -> u32 {

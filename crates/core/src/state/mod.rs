@@ -2,10 +2,11 @@
 
 pub(crate) mod bus;
 pub(crate) mod destroyed_names;
+pub(crate) mod parts;
+pub(crate) mod scenes;
 pub(crate) mod wiring;
 
 use std::{
-    any::Any,
     cell::RefCell,
     collections::{BTreeMap, BTreeSet},
 };
@@ -16,7 +17,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{Clock, Tick, TickRate, Ticks},
+        clock::{Clock, Tick, TickRate},
         error::Error,
         geometry::Rotation,
         ids::{
@@ -42,7 +43,7 @@ use crate::{
         wires::Wires,
         zones::Zones,
     },
-    part::{contract::Part, kind::PartKind, mould::Moulds, store::Parts},
+    part::{mould::Moulds, store::Parts},
     plan::{
         among::StateTest,
         binds::Bind,
@@ -238,87 +239,12 @@ impl State {
         self.objects.get(object).is_some_and(|object| object.enabled)
     }
 
-    /// Whether an object cannot be seen, since one of its parts says so. The host asks before it shows it.
-    pub fn is_hidden(&self, object: ObjectId) -> bool {
-        self.parts_of(object).iter().any(|part| self.parts.part(*part).is_some_and(Part::hides))
-    }
-
-    /// Whether an object is in nobody's way, since one of its parts says so: rays go through it, and so the host lets
-    /// bodies do.
-    pub fn is_passable(&self, object: ObjectId) -> bool {
-        self.parts_of(object).iter().any(|part| self.parts.part(*part).is_some_and(Part::lets_through))
-    }
-
     /// Whether an object has a tag.
     pub fn has_tag(&self, object: ObjectId, tag: &str) -> bool {
-        let has = |object: &crate::moment::objects::Object| {
+        let has = |object: &crate::moment::object::Object| {
             object.tags.iter().any(|other| self.objects.tag_word(*other) == tag)
         };
         self.objects.get(object).is_some_and(has)
-    }
-
-    /// The parts of an object, in the order they were attached.
-    pub fn parts_of(&self, object: ObjectId) -> &[PartId] {
-        self.objects.get(object).map_or(&[], |object| &object.parts)
-    }
-
-    /// A part, to be read.
-    ///
-    /// # Errors
-    /// [`Error::NoSuchPart`] when it is gone; [`Error::OtherPart`] when it is of another kind.
-    pub fn part<P: Part>(&self, part: PartId) -> Result<&P, Error> {
-        let found = self.parts.part(part).ok_or(Error::NoSuchPart)?;
-        let any: &dyn Any = found;
-        any.downcast_ref().ok_or_else(|| Error::OtherPart {
-            kind: found.kind().name,
-            object: self.object_of(part).and_then(|object| self.name(object)).unwrap_or_default().into(),
-            wanted: std::any::type_name::<P>().rsplit("::").next().unwrap_or_default(),
-        })
-    }
-
-    /// What kind of part it is.
-    pub fn kind_of(&self, part: PartId) -> Option<&'static PartKind> {
-        let here = self.parts.part(part).map(Part::kind);
-        here.or_else(|| self.gone.parts.get(part).map(|(_, kind)| *kind))
-    }
-
-    /// The object a part belongs to.
-    pub fn object_of(&self, part: PartId) -> Option<ObjectId> {
-        let here = self.parts.get(part).map(|slot| slot.object);
-        here.or_else(|| self.gone.parts.get(part).map(|(object, _)| *object))
-    }
-
-    /// The word for the state a part is in, for kinds that have states.
-    pub fn state_word(&self, part: PartId) -> Option<&'static str> {
-        let part = self.parts.part(part)?;
-        part.kind().states.get(usize::from(part.state())).copied()
-    }
-
-    /// Who is inside a zone, by object number.
-    pub fn inside(&self, zone: PartId) -> impl Iterator<Item = ObjectId> {
-        let key = self.parts.get(zone).and_then(|slot| slot.zone);
-        let inside = key.into_iter().flat_map(|key| self.tracker.inside(key));
-        inside.filter_map(|(body, _)| self.tracker.body(body).copied())
-    }
-
-    /// How many are inside a zone.
-    pub fn count_inside(&self, zone: PartId) -> usize {
-        self.inside(zone).count()
-    }
-
-    /// Who has been inside a zone for the longest; of several, the one made first.
-    pub fn first_inside(&self, zone: PartId) -> Option<ObjectId> {
-        let key = self.parts.get(zone)?.zone?;
-        let (body, _) = self.tracker.inside(key).min_by_key(|(_, since)| *since)?;
-        self.tracker.body(body).copied()
-    }
-
-    /// For how long a body has been inside a zone; `None` if it is not.
-    pub fn inside_for(&self, body: ObjectId, zone: PartId) -> Option<Ticks> {
-        let key = self.parts.get(zone)?.zone?;
-        let body = self.objects.get(body)?.body.as_ref()?.key;
-        let since = self.tracker.inside_since(key, body)?;
-        Some(Ticks(self.now().0.saturating_sub(since)))
     }
 
     /// The velocity of a body, in scene units per second.
@@ -334,11 +260,6 @@ impl State {
     /// What an object hangs on.
     pub fn parent(&self, object: ObjectId) -> Option<ObjectId> {
         self.objects.get(object)?.parent
-    }
-
-    /// Whether a body is inside a zone.
-    pub fn is_inside(&self, body: ObjectId, zone: PartId) -> bool {
-        self.inside_for(body, zone).is_some()
     }
 
     /// The object that has a role.

@@ -246,7 +246,7 @@ impl Trace {
 
     /// Goes back to an earlier head: later records are forgotten. Records of another run are too.
     pub(crate) fn go_back(&mut self, head: TraceHead) {
-        self.ring.forget_after(self.head.records, head.records, self.head.start);
+        self.ring.forget_after(self.head.records, head.records);
         self.head = head;
     }
 }

@@ -110,19 +110,15 @@ impl Ring {
         })
     }
 
-    /// Forgets the records after a number; all of them, if it is not one that is kept.
-    pub(crate) fn forget_after(&mut self, records: u64, number: u64, start: Tick) {
-        let kept: Vec<_> = (records + 1 - self.used as u64..=number.min(records))
-            .filter_map(|number| self.get(records, number, start))
-            .collect();
-        *self = Self::new(self.slim.len());
-        if number <= records {
-            for record in kept {
-                match record.event {
-                    Event::Took { wire } => self.push_took(wire, record.cause, record.tick),
-                    _ => self.push(record),
-                }
+    /// Of `records` so far, forgets those after a number; all of them, if there were not so many.
+    pub(crate) fn forget_after(&mut self, records: u64, number: u64) {
+        let newer = records.checked_sub(number).and_then(|newer| usize::try_from(newer).ok());
+        for _ in 0..newer.unwrap_or(self.used).min(self.used) {
+            self.at = self.at.checked_sub(1).unwrap_or(self.slim.len() - 1);
+            if matches!(std::mem::replace(&mut self.slim[self.at], EMPTY), Slim::Whole(_)) {
+                self.whole.pop_back();
             }
+            self.used -= 1;
         }
     }
 }

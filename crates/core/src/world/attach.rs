@@ -13,7 +13,7 @@ use crate::{
         place::Place,
         signal::Signal,
     },
-    moment::{objects::Body, scenes::Scenes},
+    moment::{object::Body, scenes::Scenes},
     part::{
         contract::{Part, PartSpec},
         kind::PartKind,

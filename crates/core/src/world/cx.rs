@@ -20,7 +20,7 @@ use crate::{
     parts::door::{Door, DoorHandle},
     space::shape::Shape,
     state::State,
-    world::{deliver::Fresh, new_object::NewObject, on::On},
+    world::{closures::Fresh, new_object::NewObject, on::On},
 };
 
 /// The world as a reaction sees it, and what it can change there.

@@ -3,58 +3,24 @@
 use std::{any::Any, collections::VecDeque};
 
 use crate::{
-    base::{
-        doing::Doing,
-        ids::RecordId,
-        payload::{Field, Payload},
-        value::Values,
-    },
+    base::{doing::Doing, ids::RecordId, payload::Payload, value::Values},
     moment::{queue::Emission, run::Run},
     plan::{
         refusals::Refusal,
         wires::{ASLEEP, CHECKED, CUT, DELAYED, DOZED, Entry, GUARD_IN_RUST, MADE, MAILBOX, SEQUENCE},
     },
     state::State,
-    world::{cx::Cx, listing::Lent, mailbox::Letter, refusal::Offer},
+    world::{
+        closures::{Body, Fresh, More, Reaction, nothing},
+        cx::Cx,
+        listing::Lent,
+        mailbox::Letter,
+        refusal::Offer,
+    },
 };
 
-/// A reaction in Rust.
-pub(crate) type Reaction<G, T> = Box<dyn FnMut(&mut G, &T, &mut Cx<'_, G>)>;
-/// A guard in Rust.
-pub(crate) type GuardFn<G, T> = Box<dyn FnMut(&G, &T, &State) -> bool>;
-/// A closure on its way to its store, wired in the course of a delivery.
-pub(crate) type Fresh<G> = Box<dyn FnOnce(&mut Stores<G>)>;
-
-/// What a wire has in Rust.
-pub(crate) struct Body<G, T> {
-    pub(crate) run: Reaction<G, T>,
-    pub(crate) more: More<G, T>,
-}
-
-/// What few wires have.
-pub(crate) struct More<G, T> {
-    pub(crate) guard: Option<GuardFn<G, T>>,
-    pub(crate) mailbox: Option<Mail<T>>,
-    /// Whether the closure's own type can be made of a payload; the fields it has.
-    pub(crate) fits: Option<Fits<T>>,
-}
-
-/// Whether a payload can be another type, and the fields of that.
-pub(crate) type Fits<T> = (fn(&T) -> bool, fn() -> Option<Vec<Field>>);
-
-/// What a wire runs that has no closure, or whose closure was let go. It takes no memory of its own.
-pub(crate) fn nothing<G, T>() -> Reaction<G, T> {
-    Box::new(|_, _, _| {})
-}
-
-/// The letters of a mailbox, and how to copy a payload into one.
-pub(crate) struct Mail<T> {
-    pub(crate) letters: VecDeque<Letter<T>>,
-    pub(crate) copy: fn(&T) -> T,
-}
-
 /// The closures on one payload type.
-trait AnyStore<G> {
+pub(crate) trait AnyStore<G> {
     fn as_any_mut(&mut self) -> &mut dyn Any;
     fn deliver(
         &mut self,
@@ -231,13 +197,6 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
             *run = nothing();
             *more = None;
         }
-    }
-}
-
-impl<T> Mail<T> {
-    fn receive<G>(&mut self, payload: &T, cx: &Cx<'_, G>) {
-        let payload = (self.copy)(payload);
-        self.letters.push_back(Letter { payload, who: cx.doing.who, tick: cx.state.clock.now });
     }
 }
 

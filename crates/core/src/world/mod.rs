@@ -2,16 +2,19 @@
 
 pub(crate) mod attach;
 pub(crate) mod build;
+pub(crate) mod closures;
 pub(crate) mod crossings;
 pub(crate) mod cx;
 pub(crate) mod deliver;
 pub(crate) mod faults;
 pub(crate) mod host;
+pub(crate) mod input;
 pub(crate) mod law;
 pub(crate) mod listing;
 pub(crate) mod mailbox;
 pub(crate) mod new_object;
 pub(crate) mod on;
+pub(crate) mod part_wires;
 pub(crate) mod refusal;
 pub(crate) mod saves;
 pub(crate) mod scenes;
@@ -37,12 +40,7 @@ use crate::{
     payload,
     state::State,
     trace::{Trace, TraceLevel},
-    world::{
-        deliver::{Fresh, Stores},
-        host::Input,
-        scenes::Maker,
-        snapshot::WorldKey,
-    },
+    world::{closures::Fresh, deliver::Stores, input::Input, scenes::Maker, snapshot::WorldKey},
 };
 
 /// How a world is made.

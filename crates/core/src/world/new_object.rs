@@ -13,7 +13,7 @@ use crate::{
         place::Place,
         value::Value,
     },
-    moment::objects::Object,
+    moment::object::Object,
     plan::reads::Read,
     space::shape::Shape,
     state::State,

@@ -9,7 +9,7 @@ use crate::{
     base::{
         clock::Seconds,
         error::Error,
-        ids::{ObjectId, PartId, SignalId, Tags, WireId},
+        ids::{ObjectId, PartId, Tags, WireId},
         payload::Payload,
         place::Place,
         signal::{Signal, SignalName},
@@ -28,8 +28,9 @@ use crate::{
     state::State,
     world::{
         World,
+        closures::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, nothing},
         cx::Cx,
-        deliver::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, Stores, nothing},
+        deliver::Stores,
         mailbox::Mailbox,
     },
 };
@@ -357,48 +358,6 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
         }
         state.connect(id);
         Ok((id, store, closure))
-    }
-}
-
-impl State {
-    /// Wires a signal of an object to a command of one of its parts.
-    pub(crate) fn join_part(
-        &mut self,
-        signal: SignalId,
-        owner: ObjectId,
-        order: i32,
-        place: Place,
-        ops: Arc<[Op]>,
-    ) -> Result<WireId, Error> {
-        let store = self.bus.open_lane(signal)?.store;
-        let asleep = !self.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled;
-        let since = self.now();
-        let flags = SEQUENCE | if asleep { ASLEEP } else { 0 };
-        let id = self.wires.insert(flags, |number, hot| Wire {
-            source: Source::One(signal),
-            owner: Some(owner),
-            scene: None,
-            order,
-            number,
-            place,
-            filter: Tags::new(),
-            guard: Guard::None,
-            during: None,
-            times: None,
-            cooldown: None,
-            delay: None,
-            busy: Busy::Overlap,
-            ops: Some(ops),
-            store,
-            closure: u32::MAX,
-            hot,
-            since,
-        });
-        if let Some(owner) = self.objects.get_mut(owner) {
-            owner.wires.push(id);
-        }
-        self.connect(id);
-        Ok(id)
     }
 }
 

@@ -23,10 +23,7 @@ use crate::{
         messages::Message, objects::Objects, queue::Emission, scenes::Scenes, signals::Signals, spots::Spots,
         tweens::Tweens, vars::Vars, waiting::Waiting, watches::Watches, wires::Wires, zones::Zones,
     },
-    part::{
-        mould::Moulds,
-        store::{PartsThen, Places},
-    },
+    part::{behaviours::PartsThen, mould::Moulds, store::Places},
     plan::{
         binds::Bind,
         crossings::{Crossing, Side},
@@ -37,7 +34,7 @@ use crate::{
     space::{reaches::Reaches, tracker::ZoneKey},
     state::State,
     trace::TraceHead,
-    world::{World, host::Input},
+    world::{World, input::Input},
 };
 
 /// The whole state of a world between two ticks.

@@ -4,7 +4,7 @@ use crate::{
     base::{doing::Doing, error::Error},
     moment::queue::Emission,
     trace::record::Event,
-    world::{Key, World, host::Input},
+    world::{Key, World, input::Input},
 };
 
 impl<G: 'static> World<G> {

@@ -1,0 +1,108 @@
+//! Telling parts: commands, and one tick of those that move.
+
+use crate::{
+    base::{
+        doing::Doing,
+        error::Error,
+        ids::{ObjectId, PartId},
+        value::{Text, Value},
+    },
+    part::{
+        contract::{Activity, Part},
+        cx::{Args, PartCx},
+    },
+    state::State,
+};
+
+impl State {
+    /// Tells a part what to do.
+    pub(crate) fn command(&mut self, part: PartId, command: u8, doing: Doing) -> Result<(), Error> {
+        self.command_with(part, command, &[], doing)
+    }
+
+    /// Tells a part what to do, with values.
+    /// The error for an object that has ended, if its name is still known.
+    pub(crate) fn ended(&self, object: ObjectId) -> Option<Error> {
+        self.name(object).map(|name| Error::Ended { name: name.into() })
+    }
+
+    /// Whether a part has a command of that number for others.
+    pub(crate) fn check_command(&self, part: PartId, command: u8) -> Result<(), Error> {
+        let object = self.parts.get(part).ok_or(Error::NoSuchPart)?.object;
+        let kind = self.kind_of(part).filter(|_| self.objects.get(object).is_some());
+        let kind = kind.ok_or(Error::NoSuchPart)?;
+        if usize::from(command) < kind.commands.len() {
+            return Ok(());
+        }
+        Err(Error::NoCommandNumber {
+            kind: kind.name,
+            object: self.name(object).unwrap_or_default().into(),
+            known: kind.commands.len(),
+            found: command,
+        })
+    }
+
+    pub(crate) fn command_with(
+        &mut self,
+        part: PartId,
+        command: u8,
+        args: &[(Text, Value)],
+        doing: Doing,
+    ) -> Result<(), Error> {
+        let object = self.object_of(part).ok_or(Error::NoSuchPart)?;
+        if self.objects.get(object).is_none() {
+            return Err(self.ended(object).unwrap_or(Error::NoSuchPart));
+        }
+        let args = Args::from(args);
+        self.part_told(part, doing, &args, |part, cx| part.command(command, cx)).ok_or(Error::NoSuchPart)
+    }
+
+    /// Lets something be done with a part, which may ask to be moved from then on.
+    pub(crate) fn part_told<R>(
+        &mut self,
+        id: PartId,
+        doing: Doing,
+        args: &[(Text, Value)],
+        tell: impl FnOnce(&mut dyn Part, &mut PartCx<'_>) -> R,
+    ) -> Option<R> {
+        let object = self.parts.get(id)?.object;
+        let mut part = self.parts.take(id)?;
+        let mut cx = PartCx { state: self, part: id, object, args, doing, woken: false };
+        let told = tell(dyn_clone::arc_make_mut(&mut part), &mut cx);
+        let (woken, doing) = (cx.woken, cx.doing);
+        self.parts.put_back(id, part);
+        self.review_reach(id);
+        if woken {
+            self.parts.set_moving(id, Some(doing));
+        }
+        Some(told)
+    }
+
+    /// One tick of everything that moves, by object number, but for what is disabled or frozen.
+    pub(crate) fn move_parts(&mut self) {
+        if self.parts.places.moving.is_empty() {
+            return;
+        }
+        let mut turn = std::mem::take(&mut self.parts.turn);
+        turn.extend(self.parts.places.moving.iter().map(|(_, id)| *id));
+        for id in turn.drain(..) {
+            let Some(slot) = self.parts.get(id) else { continue };
+            if !self.is_awake(slot.object) {
+                continue;
+            }
+            let doing = slot.doing;
+            let rests =
+                self.part_told(id, doing, &[], |part, cx| part.motion(cx) == Activity::Still && !cx.woken);
+            if rests.unwrap_or(false) {
+                self.parts.set_moving(id, None);
+            }
+        }
+        self.parts.turn = turn;
+    }
+
+    /// Whether an object is there, enabled, and not in a frozen scene.
+    pub(crate) fn is_awake(&self, object: ObjectId) -> bool {
+        let object = self.objects.get(object).filter(|object| object.enabled);
+        object.is_some_and(|object| !self.scenes.is_frozen(object.scene))
+    }
+}

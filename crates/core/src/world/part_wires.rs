@@ -1,0 +1,58 @@
+//! Wires from the signals of an object to commands of its own parts.
+
+use std::sync::Arc;
+
+use crate::{
+    base::{
+        error::Error,
+        ids::{ObjectId, SignalId, Tags, WireId},
+        place::Place,
+    },
+    plan::{
+        ops::Op,
+        wires::{ASLEEP, Busy, Guard, SEQUENCE, Source, Wire},
+    },
+    state::State,
+};
+
+impl State {
+    /// Wires a signal of an object to a command of one of its parts.
+    pub(crate) fn join_part(
+        &mut self,
+        signal: SignalId,
+        owner: ObjectId,
+        order: i32,
+        place: Place,
+        ops: Arc<[Op]>,
+    ) -> Result<WireId, Error> {
+        let store = self.bus.open_lane(signal)?.store;
+        let asleep = !self.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled;
+        let since = self.now();
+        let flags = SEQUENCE | if asleep { ASLEEP } else { 0 };
+        let id = self.wires.insert(flags, |number, hot| Wire {
+            source: Source::One(signal),
+            owner: Some(owner),
+            scene: None,
+            order,
+            number,
+            place,
+            filter: Tags::new(),
+            guard: Guard::None,
+            during: None,
+            times: None,
+            cooldown: None,
+            delay: None,
+            busy: Busy::Overlap,
+            ops: Some(ops),
+            store,
+            closure: u32::MAX,
+            hot,
+            since,
+        });
+        if let Some(owner) = self.objects.get_mut(owner) {
+            owner.wires.push(id);
+        }
+        self.connect(id);
+        Ok(id)
+    }
+}
