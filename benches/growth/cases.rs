@@ -33,6 +33,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "saves.recall", prepare: recall },
     Case { name: "tick.zones", prepare: zones },
     Case { name: "tick.prompts", prepare: prompts },
+    Case { name: "tick.prompts.move", prepare: moving_prompts },
     Case { name: "tick.doors", prepare: doors },
     Case { name: "tick.binds", prepare: binds },
     Case { name: "tick.waits", prepare: waits },
@@ -245,6 +246,29 @@ fn prompts(size: u32) -> Box<dyn FnOnce()> {
         world.walk(walker, to, 2.0).unwrap();
     }
     to(world, |world| ticks(world, 30))
+}
+
+/// All prompts move in every tick, past players who stand still.
+fn moving_prompts(size: u32) -> Box<dyn FnOnce()> {
+    let mut world = world();
+    let mut posts = Vec::new();
+    for index in 0..size {
+        let post = world.object(&format!("post_{index}")).at(place(index)).add().unwrap();
+        world.attach(post, Prompt::new("Read").reach(1.0)).unwrap();
+        posts.push(post);
+        if index % 10 == 0 {
+            world.player(&format!("walker_{index}")).at(place(index)).add().unwrap();
+        }
+    }
+    world.step(&mut ()).unwrap();
+    to(world, move |world| {
+        for tick in 0..10 {
+            for (index, post) in (0..).zip(&posts) {
+                world.put(*post, place(index) + place(tick) * 0.1).unwrap();
+            }
+            ticks(world, 1);
+        }
+    })
 }
 
 fn doors(size: u32) -> Box<dyn FnOnce()> {

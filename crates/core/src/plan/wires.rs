@@ -143,6 +143,38 @@ pub(crate) struct Wire {
     pub(crate) since: Tick,
 }
 
+impl Wire {
+    /// One that takes whatever comes, with no reaction yet. It belongs to nothing.
+    pub(crate) fn plain(
+        source: Source,
+        store: u32,
+        (number, hot): (u64, u32),
+        place: Place,
+        since: Tick,
+    ) -> Self {
+        Self {
+            source,
+            owner: None,
+            scene: None,
+            order: 0,
+            number,
+            place,
+            filter: Tags::new(),
+            guard: Guard::None,
+            during: None,
+            times: None,
+            cooldown: None,
+            delay: None,
+            busy: Busy::Overlap,
+            ops: None,
+            store,
+            closure: u32::MAX,
+            hot,
+            since,
+        }
+    }
+}
+
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) enum Guard {
     #[default]

@@ -10,19 +10,24 @@ use crate::{
 /// One that has not moved for so many ticks goes into the grids.
 const QUIET: u8 = 8;
 
+/// So many that moved lately are looked at one by one; those past that stay in the grids while they move.
+const LOOSE: usize = 64;
+
 #[derive(Clone, Copy, Debug)]
 struct Ball {
     bounds: Bounds,
     /// It is in the grids.
     settled: bool,
+    /// For how many ticks it has rested, if it is not.
+    quiet: u8,
 }
 
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Reaches {
     grids: Shared<Levels>,
     balls: Chunks<Option<Ball>>,
-    /// Those that are not in the grids, and for how many ticks each has rested.
-    loose: Vec<(u32, u8)>,
+    /// Those that are not in the grids, and perhaps some that are gone or are there again.
+    loose: Vec<u32>,
 }
 
 impl Reaches {
@@ -41,15 +46,16 @@ impl Reaches {
         if before.is_some_and(|ball| ball.bounds == bounds) {
             return;
         }
-        self.set(number, Some(Ball { bounds, settled: false }));
+        self.set(number, Some(Ball { bounds, settled: false, quiet: 0 }));
         match before {
-            Some(Ball { settled: false, .. }) => {
-                let rests = self.loose.iter_mut().find(|(loose, _)| *loose == number);
-                rests.into_iter().for_each(|(_, quiet)| *quiet = 0);
-            }
-            Some(Ball { bounds, settled: true }) => {
+            Some(Ball { settled: false, .. }) => {}
+            Some(Ball { bounds, .. }) => {
                 self.grids.edit().remove(number, &bounds);
-                self.loose.push((number, 0));
+                if self.loose.len() < LOOSE {
+                    self.loose.push(number);
+                } else {
+                    self.settle(number);
+                }
             }
             // What is new mostly stands.
             None => self.settle(number),
@@ -57,27 +63,25 @@ impl Reaches {
     }
 
     pub(crate) fn remove(&mut self, number: u32) {
-        match self.ball(number) {
-            Some(Ball { bounds, settled: true }) => self.grids.edit().remove(number, &bounds),
-            Some(Ball { settled: false, .. }) => self.loose.retain(|(loose, _)| *loose != number),
-            None => return,
+        if let Some(Ball { bounds, settled: true, .. }) = self.ball(number) {
+            self.grids.edit().remove(number, &bounds);
         }
-        self.set(number, None);
+        if self.has(number) {
+            self.set(number, None);
+        }
     }
 
     /// A tick is over: what has rested for a while goes into the grids.
     pub(crate) fn rest(&mut self) {
-        for (_, quiet) in &mut self.loose {
-            *quiet += 1;
-        }
-        let mut rested: Vec<u32> = Vec::new();
-        self.loose.retain(|(number, quiet)| {
-            if *quiet > QUIET {
-                rested.push(*number);
+        for number in std::mem::take(&mut self.loose) {
+            let Some(ball) = self.ball(number).filter(|ball| !ball.settled) else { continue };
+            if ball.quiet >= QUIET {
+                self.settle(number);
+            } else {
+                self.set(number, Some(Ball { quiet: ball.quiet + 1, ..ball }));
+                self.loose.push(number);
             }
-            *quiet <= QUIET
-        });
-        rested.into_iter().for_each(|number| self.settle(number));
+        }
     }
 
     /// Every ball that may hold a point, and some others. A ball may come several times.
@@ -88,15 +92,14 @@ impl Reaches {
                 each(number);
             }
         });
-        let loose = self.loose.iter().map(|(number, _)| *number);
-        let meets = |number: &u32| self.ball(*number).is_some_and(|ball| ball.bounds.meets(&point));
-        loose.filter(meets).for_each(each);
+        let meets = |ball: Ball| !ball.settled && ball.bounds.meets(&point);
+        self.loose.iter().copied().filter(|number| self.ball(*number).is_some_and(meets)).for_each(each);
     }
 
     fn settle(&mut self, number: u32) {
-        if let Some(Ball { bounds, .. }) = self.ball(number) {
-            self.grids.edit().insert(number, bounds);
-            self.set(number, Some(Ball { bounds, settled: true }));
+        if let Some(ball) = self.ball(number) {
+            self.grids.edit().insert(number, ball.bounds);
+            self.set(number, Some(Ball { settled: true, ..ball }));
         }
     }
 

@@ -5,6 +5,7 @@ pub(crate) mod build;
 pub(crate) mod closures;
 pub(crate) mod crossings;
 pub(crate) mod cx;
+pub(crate) mod data;
 pub(crate) mod deliver;
 pub(crate) mod faults;
 pub(crate) mod host;

@@ -1,7 +1,6 @@
 //! Making an object: where it is, what it hangs on, whose it is.
 
 use glam::Vec3;
-use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
@@ -184,8 +183,6 @@ impl<'w> NewObject<'w> {
         }
         let running = state.started;
         let id = state.objects.insert(plays, |number| Object {
-            number,
-            name: name.clone(),
             tags: all,
             at: pose.at,
             facing: pose.facing,
@@ -193,21 +190,14 @@ impl<'w> NewObject<'w> {
             off: !enabled,
             parent,
             seat,
-            children: SmallVec::new(),
-            moved_by: None,
             doomed: false,
             away: false,
-            carried: false,
             remembered,
             fresh: running,
             manages: role,
             scene,
             home: scene,
-            body: None,
-            parts: SmallVec::new(),
-            signals: SmallVec::new(),
-            wires: SmallVec::new(),
-            properties: SmallVec::new(),
+            ..Object::nobody(name.clone(), number)
         });
         if role {
             state.scenes.take_role(name, id, place);

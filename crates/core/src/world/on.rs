@@ -317,12 +317,9 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
         let (times, busy, place, since) = (self.times, self.busy, self.place, state.now());
         let scene = if owner.is_none() { state.scenes.current } else { None };
         let id = state.wires.insert(flags, |number, hot| Wire {
-            source,
             owner,
             scene,
             order,
-            number,
-            place,
             filter,
             guard,
             during,
@@ -331,10 +328,8 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             delay,
             busy,
             ops,
-            store,
             closure,
-            hot,
-            since,
+            ..Wire::plain(source, store, (number, hot), place, since)
         });
         if let Some(owner) = owner.and_then(|owner| state.objects.get_mut(owner)) {
             owner.wires.push(id);

@@ -5,12 +5,12 @@ use std::sync::Arc;
 use crate::{
     base::{
         error::Error,
-        ids::{ObjectId, SignalId, Tags, WireId},
+        ids::{ObjectId, SignalId, WireId},
         place::Place,
     },
     plan::{
         ops::Op,
-        wires::{ASLEEP, Busy, Guard, SEQUENCE, Source, Wire},
+        wires::{ASLEEP, SEQUENCE, Source, Wire},
     },
     state::State,
 };
@@ -30,24 +30,10 @@ impl State {
         let since = self.now();
         let flags = SEQUENCE | if asleep { ASLEEP } else { 0 };
         let id = self.wires.insert(flags, |number, hot| Wire {
-            source: Source::One(signal),
             owner: Some(owner),
-            scene: None,
             order,
-            number,
-            place,
-            filter: Tags::new(),
-            guard: Guard::None,
-            during: None,
-            times: None,
-            cooldown: None,
-            delay: None,
-            busy: Busy::Overlap,
             ops: Some(ops),
-            store,
-            closure: u32::MAX,
-            hot,
-            since,
+            ..Wire::plain(Source::One(signal), store, (number, hot), place, since)
         });
         if let Some(owner) = self.objects.get_mut(owner) {
             owner.wires.push(id);

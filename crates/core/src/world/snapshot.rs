@@ -2,39 +2,16 @@
 
 use std::{
     cell::RefCell,
-    collections::{BTreeMap, BTreeSet, VecDeque},
     sync::atomic::{AtomicU64, Ordering},
 };
 
-use rand_pcg::Pcg32;
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
 use crate::{
-    base::{
-        clock::{Clock, Tick},
-        error::Error,
-        ids::{BindId, ObjectId, PartId, PropertyName, RecordId, SignalId},
-        shared::Shared,
-        value::Values,
-    },
-    moment::{
-        alarms::Alarms, effects::Effects, hands::AllHands, leaving::Leaving, memory::Memory,
-        messages::Message, objects::Objects, queue::Emission, scenes::Scenes, signals::Signals, spots::Spots,
-        tweens::Tweens, vars::Vars, waiting::Waiting, watches::Watches, wires::Wires, zones::Zones,
-    },
-    part::{behaviours::PartsThen, mould::Moulds, store::Places},
-    plan::{
-        binds::Bind,
-        crossings::{Crossing, Side},
-        expr::Expr,
-        ops::Task,
-        rules::Rule,
-    },
-    space::{reaches::Reaches, tracker::ZoneKey},
-    state::State,
-    trace::TraceHead,
-    world::{World, input::Input},
+    base::{clock::Tick, error::Error},
+    part::behaviours::PartsThen,
+    world::{World, data::Data},
 };
 
 /// The whole state of a world between two ticks.
@@ -90,67 +67,6 @@ struct TakenOf {
     forgotten: u64,
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
-struct Data {
-    clock: Clock,
-    started: bool,
-    objects: Objects,
-    places: Places,
-    parts: PartsThen,
-    signals: Signals,
-    wires: Wires,
-    vars: Vars,
-    effects: Effects,
-    rules: Shared<Vec<Rule>>,
-    tracker: Zones,
-    pulsing: Shared<Vec<ZoneKey>>,
-    prompts: Shared<Vec<PartId>>,
-    pushes: Shared<Vec<PartId>>,
-    aimed: Shared<Vec<PartId>>,
-    #[serde(with = "crate::base::shared::pairs")]
-    asked: Shared<BTreeMap<PartId, Vec<(SmolStr, Expr)>>>,
-    #[serde(with = "crate::base::shared::pairs")]
-    hands: Shared<AllHands>,
-    /// Found again when they were not in the data, as what moves is.
-    #[serde(skip)]
-    reaches: Reaches,
-    #[serde(skip)]
-    movers: Shared<BTreeSet<(u32, ObjectId)>>,
-    waiting: Waiting,
-    alarms: Alarms,
-    #[serde(with = "crate::base::shared::pairs")]
-    staged: Shared<BTreeMap<crate::base::ids::VarId, Vec<crate::base::ids::WireId>>>,
-    scenes: Scenes,
-    travelling: Vec<(Leaving, Option<RecordId>)>,
-    memory: Memory,
-    made_of: Shared<BTreeMap<SmolStr, u64>>,
-    most_players: Option<u32>,
-    spawned: Vec<(ObjectId, Option<RecordId>)>,
-    random: Pcg32,
-    spots: Spots,
-    tasks: Shared<Vec<Task>>,
-    binds: Shared<Vec<Bind>>,
-    #[serde(with = "crate::base::shared::pairs")]
-    bind_names: Shared<BTreeMap<PropertyName, Vec<BindId>>>,
-    binds_unranked: bool,
-    tweens: Tweens,
-    watches: Watches,
-    #[serde(with = "crate::base::shared::pairs")]
-    crossings: Shared<BTreeMap<SignalId, Crossing>>,
-    side: Side,
-    /// What was to cross to other worlds and was not taken there yet.
-    outgoing: Vec<Message>,
-    moulds: Shared<Moulds>,
-    trace: TraceHead,
-    inputs: Vec<Input>,
-    /// Emitted in the last upkeep.
-    queue: Vec<Emission>,
-    /// What they and the host's own emissions carry, by payload type.
-    payloads: Vec<Vec<Values>>,
-    closures: Vec<u32>,
-    forgetting: VecDeque<(Tick, u32, u32)>,
-}
-
 impl Serialize for Snapshot {
     fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
         self.data.serialize(to)
@@ -164,21 +80,6 @@ impl<'de> Deserialize<'de> for Snapshot {
         data.objects.index_names_if_missing();
         data.binds_unranked = true;
         Ok(Self { of: None, data })
-    }
-}
-
-impl Data {
-    /// Whether everything in it that is spoken of is in it. What comes from outside may be damaged.
-    fn check(&self) -> Result<(), &'static str> {
-        let sound = [
-            (self.wires.is_sound() && self.signals.is_sound(&self.wires), "its lists of wires are damaged"),
-            (self.objects.is_sound(), "its objects are damaged"),
-            (State::are_sound(&self.binds, &self.bind_names, &self.vars), "its list of binds is damaged"),
-            (self.tracker.is_sound(), "its list of who is inside which zone is damaged"),
-            (self.scenes.is_sound(), "its list of scenes is damaged"),
-            (self.waiting.is_sound(), "a reaction that waits is damaged"),
-        ];
-        sound.into_iter().find(|(sound, _)| !sound).map_or(Ok(()), |(_, what)| Err(what))
     }
 }
 
@@ -325,15 +226,7 @@ impl<G: 'static> World<G> {
         state.gone_signals.clear();
         state.bus.delivering = None;
         state.bus.trace.go_back(data.trace.clone());
-        state.bus.queue.clear();
-        data.queue.iter().for_each(|emission| state.bus.queue.push(*emission));
-        state.bus.payloads.clear();
-        for (store, values) in (0_u32..).zip(&data.payloads) {
-            for values in values {
-                state.bus.payloads.push_values(store, values);
-            }
-        }
-        state.bus.payloads.closures.clone_from(&data.closures);
+        state.requeue(data);
         self.inputs.clone_from(&data.inputs);
         self.forgetting.clone_from(&data.forgetting);
         self.fresh.clear();
