@@ -9,6 +9,7 @@ mod reference_model;
 mod scenes;
 mod scenes_random;
 mod sequences;
+mod snapshots;
 mod space;
 mod space_saved;
 mod support;

@@ -1,4 +1,4 @@
-//! The motion phase: what moves by itself goes one tick.
+//! Bodies that move by themselves: one tick of a walk, and of a velocity.
 
 use std::collections::BTreeSet;
 

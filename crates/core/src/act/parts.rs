@@ -20,7 +20,6 @@ impl State {
         self.command_with(part, command, &[], doing)
     }
 
-    /// Tells a part what to do, with values.
     /// The error for an object that has ended, if its name is still known.
     pub(crate) fn ended(&self, object: ObjectId) -> Option<Error> {
         self.name(object).map(|name| Error::Ended { name: name.into() })
@@ -42,6 +41,7 @@ impl State {
         })
     }
 
+    /// Tells a part what to do, with values.
     pub(crate) fn command_with(
         &mut self,
         part: PartId,

@@ -1,4 +1,4 @@
-//! The touch phase of a world: what the tracker finds is recorded and told.
+//! Zones of objects: made, darkened and lit; what the tracker finds is recorded and emitted.
 
 use std::cell::Cell;
 

@@ -72,12 +72,12 @@ impl Behaviours {
 
 /// The parts of a snapshot: shared with the world while both are in memory, data otherwise.
 #[derive(Clone, Debug)]
-pub(crate) enum PartsThen {
+pub(crate) enum SnapshotParts {
     Shared(Behaviours),
     Saved(SavedParts),
 }
 
-impl PartsThen {
+impl SnapshotParts {
     /// The parts as data.
     pub(crate) fn saved(&self) -> Cow<'_, SavedParts> {
         match self {
@@ -87,13 +87,13 @@ impl PartsThen {
     }
 }
 
-impl Serialize for PartsThen {
+impl Serialize for SnapshotParts {
     fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
         self.saved().serialize(to)
     }
 }
 
-impl<'de> Deserialize<'de> for PartsThen {
+impl<'de> Deserialize<'de> for SnapshotParts {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         SavedParts::deserialize(from).map(Self::Saved)
     }

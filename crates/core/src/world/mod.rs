@@ -5,7 +5,6 @@ pub(crate) mod build;
 pub(crate) mod closures;
 pub(crate) mod crossings;
 pub(crate) mod cx;
-pub(crate) mod data;
 pub(crate) mod deliver;
 pub(crate) mod faults;
 pub(crate) mod host;
@@ -21,6 +20,7 @@ pub(crate) mod saves;
 pub(crate) mod scenes;
 pub(crate) mod snapshot;
 pub(crate) mod spawning;
+pub(crate) mod world_data;
 
 use std::{
     collections::{BTreeMap, VecDeque},

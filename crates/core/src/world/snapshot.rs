@@ -10,8 +10,8 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{clock::Tick, error::Error},
-    part::behaviours::PartsThen,
-    world::{World, data::Data},
+    part::behaviours::SnapshotParts,
+    world::{World, world_data::WorldData},
 };
 
 /// The whole state of a world between two ticks.
@@ -46,7 +46,7 @@ use crate::{
 pub struct Snapshot {
     /// The world it was taken of, if that was in this process.
     of: Option<TakenOf>,
-    data: Box<Data>,
+    data: Box<WorldData>,
 }
 
 /// Which of the worlds of this process: no result depends on the number.
@@ -75,7 +75,7 @@ impl Serialize for Snapshot {
 
 impl<'de> Deserialize<'de> for Snapshot {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        let mut data = Box::new(Data::deserialize(from)?);
+        let mut data = Box::new(WorldData::deserialize(from)?);
         data.check().map_err(D::Error::custom)?;
         data.objects.index_names_if_missing();
         data.binds_unranked = true;
@@ -98,12 +98,12 @@ impl<G: 'static> World<G> {
     pub fn snapshot(&self) -> Result<Snapshot, Error> {
         self.check_whole()?;
         let state = &self.state;
-        let data = Data {
+        let data = WorldData {
             clock: state.clock.clone(),
             started: state.started,
             objects: state.objects.clone(),
             places: state.parts.places.clone(),
-            parts: PartsThen::Shared(state.parts.behaviours.clone()),
+            parts: SnapshotParts::Shared(state.parts.behaviours.clone()),
             signals: state.bus.signals.clone(),
             wires: state.wires.clone(),
             vars: state.vars.clone(),
@@ -168,7 +168,7 @@ impl<G: 'static> World<G> {
             None => self.check_fits(data)?,
         }
         match (&data.parts, of) {
-            (PartsThen::Shared(parts), Some(_)) => {
+            (SnapshotParts::Shared(parts), Some(_)) => {
                 (self.state.parts.places, self.state.parts.behaviours) = (data.places.clone(), parts.clone());
             }
             (parts, _) => {
@@ -235,7 +235,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Whether this world was made of the same as the one the snapshot is of.
-    fn check_made_of(&self, data: &Data) -> Result<(), Error> {
+    fn check_made_of(&self, data: &WorldData) -> Result<(), Error> {
         let (then, here) = (&data.made_of, &self.state.made_of);
         let mut differs: Vec<String> = Vec::new();
         for (name, what) in then.iter() {
@@ -255,7 +255,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Whether everything the snapshot refers to is here, or is in the snapshot.
-    fn check_fits(&self, data: &Data) -> Result<(), Error> {
+    fn check_fits(&self, data: &WorldData) -> Result<(), Error> {
         let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
         if data.clock.rate != self.rate() {
             return mismatch("it counts another number of ticks per second");
@@ -282,7 +282,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Whether every closure that its wires need is still here.
-    fn check_closures(&self, data: &Data) -> Result<(), Error> {
+    fn check_closures(&self, data: &WorldData) -> Result<(), Error> {
         match data.wires.closures().find(|(store, closure, _)| !self.stores.has(*store, *closure)) {
             Some((_, _, place)) => Err(Error::SnapshotMismatch {
                 what: format!("the closure of the wire made at {place} is not in this world"),

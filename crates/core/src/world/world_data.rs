@@ -18,7 +18,7 @@ use crate::{
         messages::Message, objects::Objects, queue::Emission, scenes::Scenes, signals::Signals, spots::Spots,
         tweens::Tweens, vars::Vars, waiting::Waiting, watches::Watches, wires::Wires, zones::Zones,
     },
-    part::{behaviours::PartsThen, mould::Moulds, store::Places},
+    part::{behaviours::SnapshotParts, mould::Moulds, store::Places},
     plan::{
         binds::Bind,
         crossings::{Crossing, Side},
@@ -33,12 +33,12 @@ use crate::{
 };
 
 #[derive(Clone, Debug, Serialize, Deserialize)]
-pub(crate) struct Data {
+pub(crate) struct WorldData {
     pub(crate) clock: Clock,
     pub(crate) started: bool,
     pub(crate) objects: Objects,
     pub(crate) places: Places,
-    pub(crate) parts: PartsThen,
+    pub(crate) parts: SnapshotParts,
     pub(crate) signals: Signals,
     pub(crate) wires: Wires,
     pub(crate) vars: Vars,
@@ -93,7 +93,7 @@ pub(crate) struct Data {
     pub(crate) forgetting: VecDeque<(Tick, u32, u32)>,
 }
 
-impl Data {
+impl WorldData {
     /// Whether everything in it that is spoken of is in it. What comes from outside may be damaged.
     pub(crate) fn check(&self) -> Result<(), &'static str> {
         let sound = [
@@ -110,7 +110,7 @@ impl Data {
 
 impl State {
     /// Takes up what was emitted and not yet delivered, with what it carries.
-    pub(crate) fn requeue(&mut self, data: &Data) {
+    pub(crate) fn requeue(&mut self, data: &WorldData) {
         self.bus.queue.clear();
         data.queue.iter().for_each(|emission| self.bus.queue.push(*emission));
         self.bus.payloads.clear();
