@@ -27,6 +27,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "world.destroy", prepare: destroy },
     Case { name: "world.snapshot", prepare: snapshot },
     Case { name: "world.restore", prepare: restore },
+    Case { name: "world.rollback", prepare: rollback },
     Case { name: "world.suspend", prepare: suspend },
     Case { name: "world.resume", prepare: resume },
     Case { name: "saves.save", prepare: save },
@@ -185,6 +186,29 @@ fn restore(size: u32) -> Box<dyn FnOnce()> {
     let snapshot = world.snapshot().unwrap();
     (0..8).for_each(|_| world.step(&mut ()).unwrap());
     to((world, snapshot), |(world, snapshot)| world.restore(snapshot).unwrap())
+}
+
+/// Back eight ticks and forward again, with a snapshot after each: two players walk, and so many doors are on their way.
+fn rollback(size: u32) -> Box<dyn FnOnce()> {
+    let (mut world, doors, _) = canal(size);
+    for (name, z) in [("ada", 0.0), ("ben", 6.0)] {
+        let player = world.player(name).at(Vec3::new(-3.0, 0.0, z)).add().unwrap();
+        world.walk(player, Vec3::new(600.0, 0.0, z), 10.0).unwrap();
+    }
+    world.step(&mut ()).unwrap();
+    for door in doors.iter().step_by(20) {
+        world.command(door.part, Door::TO_OPEN).unwrap();
+    }
+    world.step(&mut ()).unwrap();
+    let snapshot = world.snapshot().unwrap();
+    let forward = |world: &mut World<()>| -> Vec<_> {
+        (0..8).map(|_| world.step(&mut ()).and_then(|()| world.snapshot()).unwrap()).collect()
+    };
+    let snapshots = forward(&mut world);
+    to((world, snapshots), move |(world, snapshots)| {
+        world.restore(&snapshot).unwrap();
+        *snapshots = forward(world);
+    })
 }
 
 fn suspend(size: u32) -> Box<dyn FnOnce()> {

@@ -134,6 +134,7 @@ fn main() -> ExitCode {
     let json = serde_json::to_string_pretty(&ratios.rows).unwrap();
     let target = std::env::var("CARGO_TARGET_DIR")
         .unwrap_or_else(|_| concat!(env!("CARGO_MANIFEST_DIR"), "/target").into());
+    std::fs::create_dir_all(&target).unwrap();
     std::fs::write(format!("{target}/ratios.json"), json + "\n").unwrap();
     let missed: Vec<_> = ratios.rows.iter().filter(|row| !row.holds).map(|row| row.row.as_str()).collect();
     println!(

@@ -87,19 +87,18 @@ pub use moment::spots::Spot;
 pub use moment::wires::{RefusalCounts, WireCounts};
 pub use part::contract::{Activity, Part, PartSpec};
 pub use part::cx::{Args, PartCx};
+pub use part::info::{CommandInfo, MessageInfo, ParamInfo, PartInfo, SettingInfo, VariableInfo};
 pub use part::kind::{BuildPart, Command, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word};
 pub use part::mould::Mould;
 pub use part::offers::{Aim, Current, Offer, Picked, Progress};
 pub use part::refusals::{Denial, NoAnswer};
 pub use part::region::{Pulse, Region, Touched, shape_from};
-pub use part::setting::{Setting, SettingType, SettingValue, Settings, Span};
+pub use part::setting::{Setting, SettingValue, Settings, Span};
+pub use part::setting_type::{SettingInfoType, SettingType};
 pub use parts::blend::{Blend, BlendHandle, Blended};
 pub use parts::body::BodyShape;
 pub use parts::carrier::{Carrier, CarrierHandle, Held};
-pub use parts::catalogue::{
-    Catalogue, CommandInfo, MessageInfo, ParamInfo, PartInfo, RoleInfo, SettingInfo, SettingInfoType,
-    VariableInfo,
-};
+pub use parts::catalogue::{Catalogue, RoleInfo};
 pub use parts::choice::{Asked, Choice, ChoiceHandle, Chosen, Declined};
 pub use parts::cycle::{Changed, Cycle, CycleHandle};
 pub use parts::door::{Door, DoorHandle, OpensBy, Refused, Swing};

@@ -607,7 +607,7 @@ fn a_damaged_list_of_who_is_inside_is_refused() {
     let whole = serde_json::to_value(scene.world.snapshot().unwrap()).unwrap();
     let refused = |change: fn(&mut serde_json::Value)| {
         let mut saved = whole.clone();
-        change(&mut saved["tracker"]);
+        change(&mut saved["moment"]["tracker"]);
         let Ok(snapshot) = serde_json::from_value::<Snapshot>(saved) else { return true };
         matches!(towpath().world.restore(&snapshot), Err(Error::SnapshotMismatch { .. }))
     };

@@ -388,7 +388,7 @@ fn data_of_a_snapshot_whose_binds_are_not_there_is_refused_as_it_is_read() {
     world.bind(Kept::Var(lit), Expr::var(level).more_than(0.5)).unwrap();
     world.step(&mut ()).unwrap();
     let mut saved = serde_json::to_value(world.snapshot().unwrap()).unwrap();
-    saved["binds"] = serde_json::json!([]);
+    saved["plan"]["binds"] = serde_json::json!([]);
     let damaged = serde_json::from_value::<stoicheon_core::Snapshot>(saved);
     assert!(damaged.unwrap_err().to_string().contains("its list of binds is damaged"));
     world.set(level, 1.0).unwrap();

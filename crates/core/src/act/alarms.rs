@@ -16,13 +16,13 @@ impl State {
         let Some(slot) = self.parts.get(part) else { return };
         let (object, before) = (slot.object, slot.alarm);
         if let Alarm::Set(key) = before {
-            self.alarms.0.edit().remove(&key);
+            self.moment.alarms.0.edit().remove(&key);
         }
         let alarm = match span {
             None => Alarm::None,
             Some(span) if self.is_awake(object) => {
-                let key = (self.clock.now + span, self.waiting.next_number());
-                self.alarms.0.edit().insert(key, part);
+                let key = (self.moment.clock.now + span, self.moment.waiting.next_number());
+                self.moment.alarms.0.edit().insert(key, part);
                 Alarm::Set(key)
             }
             Some(span) => Alarm::Paused(span),
@@ -35,14 +35,14 @@ impl State {
     pub(crate) fn rings_in(&self, part: PartId) -> Option<Ticks> {
         match self.parts.get(part)?.alarm {
             Alarm::None => None,
-            Alarm::Set((due, _)) => Some(Ticks(due.0.saturating_sub(self.clock.now.0))),
+            Alarm::Set((due, _)) => Some(Ticks(due.0.saturating_sub(self.moment.clock.now.0))),
             Alarm::Paused(left) => Some(left),
         }
     }
 
     /// The part whose alarm is due first is called.
     pub(crate) fn ring(&mut self) {
-        let Some((_, part)) = self.alarms.0.edit().pop_first() else { return };
+        let Some((_, part)) = self.moment.alarms.0.edit().pop_first() else { return };
         let Some(slot) = self.parts.get_mut(part) else { return };
         slot.alarm = Alarm::None;
         let doing = slot.alarm_for;
@@ -51,7 +51,7 @@ impl State {
 
     /// The alarms of an object stand still, or go on, as the object does.
     pub(crate) fn review_alarms(&mut self, object: ObjectId) {
-        let Some(known) = self.objects.get(object) else { return };
+        let Some(known) = self.moment.objects.get(object) else { return };
         let (parts, awake) = (known.parts.clone(), self.is_awake(object));
         for part in parts {
             let Some((alarm, doing)) = self.parts.get(part).map(|slot| (slot.alarm, slot.alarm_for)) else {
@@ -59,7 +59,7 @@ impl State {
             };
             match alarm {
                 Alarm::Set((due, _)) if !awake => {
-                    let left = Ticks(due.0.saturating_sub(self.clock.now.0));
+                    let left = Ticks(due.0.saturating_sub(self.moment.clock.now.0));
                     self.set_alarm(part, None, doing);
                     if let Some(slot) = self.parts.get_mut(part) {
                         slot.alarm = Alarm::Paused(left);
@@ -73,7 +73,7 @@ impl State {
 
     /// The same for all objects of a scene.
     pub(crate) fn review_alarms_of(&mut self, scene: SceneId) {
-        let of = self.objects.iter().filter(|(_, object)| object.scene == Some(scene));
+        let of = self.moment.objects.iter().filter(|(_, object)| object.scene == Some(scene));
         let of: Vec<_> = of.filter(|(_, object)| !object.parts.is_empty()).map(|(id, _)| id).collect();
         of.into_iter().for_each(|object| self.review_alarms(object));
     }

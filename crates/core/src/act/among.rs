@@ -16,7 +16,7 @@ impl Scope<'_> {
     }
 
     fn each_of<'a>(&'a self, among: &'a Among) -> impl Iterator<Item = ObjectId> + 'a {
-        let tagged = self.state.objects.tagged(among.tag);
+        let tagged = self.state.moment.objects.tagged(among.tag);
         tagged.filter(move |object| {
             among.inside.is_none_or(|zone| self.state.is_inside(*object, zone))
                 && among.such_that.as_ref().is_none_or(|expr| self.about(*object).holds(expr))
@@ -53,7 +53,7 @@ impl Scope<'_> {
     }
 
     pub(crate) fn is_in_state(&self, object: ObjectId, test: &StateTest) -> bool {
-        let parts = self.state.objects.get(object).map_or(&[][..], |object| &object.parts);
+        let parts = self.state.moment.objects.get(object).map_or(&[][..], |object| &object.parts);
         parts.iter().any(|part| {
             let known = self.state.parts.kind_and_state(*part);
             known.is_some_and(|(kind, state)| test.kinds.contains(&(kind, state)))

@@ -31,32 +31,32 @@ impl State {
             return Err(Error::RandomBind { place });
         }
         for var in self.kept_vars(kept) {
-            let var = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+            let var = self.moment.vars.var(var).ok_or(Error::NoSuchVar)?;
             if let Some(part) = var.part {
                 let kind = self.kind_of(part).map_or("part", |kind| kind.name);
                 return Err(Error::KeptByPart { name: var.name.clone(), kind });
             }
             // One that has ended keeps nothing: what was taken along outlives the binds of its scene.
             if let Some(other) =
-                var.bound.and_then(|other| self.binds.get(other.0 as usize)).filter(|b| !b.ended)
+                var.bound.and_then(|other| self.plan.binds.get(other.0 as usize)).filter(|b| !b.ended)
             {
                 let other = other.place.clone();
                 return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
             }
         }
-        let scene = self.scenes.current;
+        let scene = self.moment.scenes.current;
         let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
-        let places = self.scenes.current_mut().map(|scene| &mut scene.binds);
-        let id = BindId(Places::put(places, self.binds.edit(), bind));
+        let places = self.moment.scenes.current_mut().map(|scene| &mut scene.binds);
+        let id = BindId(Places::put(places, self.plan.edit().binds.edit(), bind));
         self.set_keeper(id, kept, Some(id));
         if let Some(way) = self.find_circle(id) {
             let circle = self.circle(&way);
             self.set_keeper(id, kept, None);
-            self.binds.edit()[id.0 as usize].ended = true;
+            self.plan.edit().binds.edit()[id.0 as usize].ended = true;
             return Err(circle);
         }
-        self.binds_unranked = true;
-        let reads: Vec<_> = self.binds[id.0 as usize].reads().collect();
+        self.plan.edit().binds_unranked = true;
+        let reads: Vec<_> = self.plan.binds[id.0 as usize].reads().collect();
         self.bus.watches.watch(Watcher::Bind(id), reads);
         self.bus.watches.stale_binds.insert(id, None);
         Ok(id)
@@ -68,13 +68,13 @@ impl State {
             names.insert(name);
         }
         for var in self.kept_vars(kept) {
-            if let Some(var) = self.vars.var_mut(var) {
+            if let Some(var) = self.moment.vars.var_mut(var) {
                 var.bound = keeper;
                 names.extend(var.property);
             }
         }
         for name in names {
-            let binds = self.bind_names.edit().entry(name).or_default();
+            let binds = self.plan.edit().bind_names.edit().entry(name).or_default();
             binds.retain(|other| *other != id);
             binds.extend(keeper);
         }
@@ -84,7 +84,8 @@ impl State {
         match kept {
             Kept::Var(var) => vec![var],
             Kept::Each(tag, name) => {
-                let objects = self.objects.tagged(tag).filter_map(|object| self.objects.get(object));
+                let objects =
+                    self.moment.objects.tagged(tag).filter_map(|object| self.moment.objects.get(object));
                 objects.filter_map(|object| object.property(name)).collect()
             }
         }
@@ -92,11 +93,11 @@ impl State {
 
     /// The binds that keep something a bind reads.
     fn binds_before(&self, bind: BindId) -> Vec<BindId> {
-        let Some(bind) = self.binds.get(bind.0 as usize) else { return Vec::new() };
+        let Some(bind) = self.plan.binds.get(bind.0 as usize) else { return Vec::new() };
         let (mut vars, mut names) = (Vec::new(), Vec::new());
         bind.to.variables(&mut vars, &mut names);
-        let keepers = vars.iter().filter_map(|var| self.vars.var(*var)?.bound);
-        let by_name = names.iter().filter_map(|name| self.bind_names.get(name)).flatten().copied();
+        let keepers = vars.iter().filter_map(|var| self.moment.vars.var(*var)?.bound);
+        let by_name = names.iter().filter_map(|name| self.plan.bind_names.get(name)).flatten().copied();
         keepers.chain(by_name).collect()
     }
 
@@ -134,11 +135,15 @@ impl State {
 
     fn circle(&self, way: &[BindId]) -> Error {
         let name = |id: &BindId| {
-            let bind = &self.binds[id.0 as usize];
+            let bind = &self.plan.binds[id.0 as usize];
             let kept = match bind.kept {
-                Kept::Var(var) => self.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
+                Kept::Var(var) => self.moment.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
                 Kept::Each(tag, name) => {
-                    format!("each {}.{}", self.objects.tag_word(tag), self.objects.property_word(name))
+                    format!(
+                        "each {}.{}",
+                        self.moment.objects.tag_word(tag),
+                        self.moment.objects.property_word(name)
+                    )
                 }
             };
             format!("{kept} ({})", bind.place)
@@ -148,10 +153,10 @@ impl State {
 
     /// Gives every bind a rank above those of the binds it reads from.
     fn rank_binds(&mut self) {
-        self.binds_unranked = false;
-        let mut ranks: Vec<Option<u32>> = vec![None; self.binds.len()];
+        self.plan.edit().binds_unranked = false;
+        let mut ranks: Vec<Option<u32>> = vec![None; self.plan.binds.len()];
         let mut next = 0;
-        for index in 0..self.binds.len() {
+        for index in 0..self.plan.binds.len() {
             let mut open = vec![BindId(u32::try_from(index).unwrap_or(u32::MAX))];
             while let Some(id) = open.last().copied() {
                 if ranks[id.0 as usize].is_some() {
@@ -170,33 +175,41 @@ impl State {
                 }
             }
         }
-        for (bind, rank) in self.binds.edit().iter_mut().zip(ranks) {
+        for (bind, rank) in self.plan.edit().binds.edit().iter_mut().zip(ranks) {
             bind.rank = rank.unwrap_or_default();
         }
     }
 
     /// Brings every bind up to date that reads something that has changed.
+    #[inline]
     pub(crate) fn update_binds(&mut self) {
-        if self.binds_unranked {
+        if self.plan.binds_unranked {
             self.rank_binds();
         }
+        if !self.bus.watches.stale_binds.is_empty() {
+            self.update_stale_binds();
+        }
+    }
+
+    #[cold]
+    fn update_stale_binds(&mut self) {
         // By rank; what a bind changes makes only binds of a higher rank stale.
         let mut open: BTreeMap<(u32, BindId), Option<RecordId>> = BTreeMap::new();
         loop {
             for (id, cause) in std::mem::take(&mut self.bus.watches.stale_binds) {
-                let rank = self.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
+                let rank = self.plan.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
                 open.insert((rank, id), cause);
             }
             let Some(((_, id), cause)) = open.pop_first() else { return };
-            let Some(bind) = self.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
+            let Some(bind) = self.plan.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
             let bind = bind.clone();
             match bind.kept {
                 Kept::Var(var) => self.keep(id, var, None, &bind.to, cause, None),
                 Kept::Each(tag, name) => {
-                    let objects: Vec<_> = self.objects.tagged(tag).collect();
+                    let objects: Vec<_> = self.moment.objects.tagged(tag).collect();
                     let nearby = Nearby::default();
                     for object in objects {
-                        let var = self.objects.get(object).and_then(|object| object.property(name));
+                        let var = self.moment.objects.get(object).and_then(|object| object.property(name));
                         if let Some(var) = var {
                             self.keep(id, var, Some(object), &bind.to, cause, Some(&nearby));
                         }
@@ -218,11 +231,11 @@ impl State {
         let eval_fault = std::cell::Cell::new(None);
         let value = Scope { it, nearby, ..Scope::of(self, &eval_fault) }.value(to);
         self.note_eval_fault(eval_fault.get(), cause);
-        let Some(known) = self.vars.var(var) else { return };
+        let Some(known) = self.moment.vars.var(var) else { return };
         let found = type_word(&value);
-        let Ok(value) = self.vars.check(var, value) else {
+        let Ok(value) = self.moment.vars.check(var, value) else {
             let (name, object) = (known.name.clone(), known.of);
-            let place = &self.binds[id.0 as usize].place;
+            let place = &self.plan.binds[id.0 as usize].place;
             let message = format!("{name} is not kept: the bind at {place} gives {found}");
             let doing = Doing { cause, ..Doing::default() };
             return self.note_fault(message.into(), crate::base::names::name_hash(&name), object, doing);
@@ -231,7 +244,7 @@ impl State {
             return;
         }
         let hash = known.hash;
-        if let Ok(from) = self.vars.set(var, None, value.clone()) {
+        if let Ok(from) = self.moment.vars.set(var, None, value.clone()) {
             let event = Event::Kept { bind: id, var, from, to: value };
             let record = self.bus.trace.note(cause, hash, event);
             self.bus.watches.changed(Read::Var(var), record);
@@ -240,12 +253,12 @@ impl State {
 
     /// The binds of a scene end with it.
     pub(crate) fn end_binds(&mut self, scene: SceneId) {
-        for index in 0..self.binds.len() {
-            let bind = &self.binds[index];
+        for index in 0..self.plan.binds.len() {
+            let bind = &self.plan.binds[index];
             if bind.scene == Some(scene) && !bind.ended {
-                self.binds.edit()[index].ended = true;
+                self.plan.edit().binds.edit()[index].ended = true;
                 let id = BindId(u32::try_from(index).unwrap_or(u32::MAX));
-                let reads: Vec<_> = self.binds[index].reads().collect();
+                let reads: Vec<_> = self.plan.binds[index].reads().collect();
                 self.bus.watches.forget(Watcher::Bind(id), reads);
             }
         }
@@ -253,7 +266,7 @@ impl State {
 
     /// What a bind keeps, the expression, and where it was written.
     pub fn bound(&self, bind: BindId) -> Option<(Kept, &Expr, &Place)> {
-        self.binds.get(bind.0 as usize).map(|bind| (bind.kept, &bind.to, &bind.place))
+        self.plan.binds.get(bind.0 as usize).map(|bind| (bind.kept, &bind.to, &bind.place))
     }
 
     /// An object came by a variable, or a group by an object: a bind for each of the group keeps it.
@@ -263,23 +276,23 @@ impl State {
         object: crate::base::ids::ObjectId,
         name: PropertyName,
     ) {
-        let tags = self.objects.get(object).map(|object| object.tags.clone()).unwrap_or_default();
+        let tags = self.moment.objects.get(object).map(|object| object.tags.clone()).unwrap_or_default();
         let keeps =
             |bind: &Bind| matches!(bind.kept, Kept::Each(tag, kept) if kept == name && tags.contains(&tag));
-        let keeper = self.binds.iter().position(|bind| !bind.ended && keeps(bind));
-        if let (Some(index), Some(var)) = (keeper, self.vars.var_mut(var)) {
+        let keeper = self.plan.binds.iter().position(|bind| !bind.ended && keeps(bind));
+        if let (Some(index), Some(var)) = (keeper, self.moment.vars.var_mut(var)) {
             var.bound = Some(BindId(u32::try_from(index).unwrap_or(u32::MAX)));
         }
     }
 
     /// Refuses to set what a bind keeps.
     pub(crate) fn check_free(&self, var: VarId) -> Result<(), Error> {
-        let known = self.vars.var(var).ok_or(Error::NoSuchVar)?;
+        let known = self.moment.vars.var(var).ok_or(Error::NoSuchVar)?;
         if let Some(part) = known.part {
             let kind = self.kind_of(part).map_or("part", |kind| kind.name);
             return Err(Error::KeptByPart { name: known.name.clone(), kind });
         }
-        match known.bound.and_then(|bind| self.binds.get(bind.0 as usize)).filter(|bind| !bind.ended) {
+        match known.bound.and_then(|bind| self.plan.binds.get(bind.0 as usize)).filter(|bind| !bind.ended) {
             Some(bind) => Err(Error::Bound { name: known.name.clone(), place: bind.place.clone() }),
             None => Ok(()),
         }

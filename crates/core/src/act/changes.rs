@@ -25,7 +25,7 @@ impl State {
     /// A number from 0 up to but not including 1.
     pub(crate) fn draw(&self) -> f64 {
         // 32 bits are plenty for play, and exact in a float.
-        f64::from(self.random.borrow_mut().next_u32()) / 4_294_967_296.0
+        f64::from(self.moment.random.borrow_mut().next_u32()) / 4_294_967_296.0
     }
 
     pub(crate) fn set_var(
@@ -36,8 +36,8 @@ impl State {
         doing: Doing,
     ) -> Result<(), Error> {
         self.check_free(var)?;
-        let to = self.vars.check(var, to)?;
-        self.tweens.stop(Moved::Var(var, of));
+        let to = self.moment.vars.check(var, to)?;
+        self.moment.tweens.stop(Moved::Var(var, of));
         self.put_var(var, of, to, doing, true)
     }
 
@@ -50,15 +50,15 @@ impl State {
         doing: Doing,
         recorded: bool,
     ) -> Result<(), Error> {
-        let from = self.vars.set(var, of, to.clone())?;
+        let from = self.moment.vars.set(var, of, to.clone())?;
         let record = if recorded {
-            self.bus.trace.note(doing.cause, self.vars.hash(var), Event::Set { var, of, from, to })
+            self.bus.trace.note(doing.cause, self.moment.vars.hash(var), Event::Set { var, of, from, to })
         } else {
             self.bus.trace.feed(&to);
             doing.cause
         };
         self.bus.watches.changed(Read::Var(var), record);
-        if self.staged.contains_key(&var) {
+        if self.plan.staged.contains_key(&var) {
             self.leave_stage(var, Doing { cause: record, ..doing });
         }
         Ok(())
@@ -73,12 +73,12 @@ impl State {
     }
 
     pub(crate) fn perform(&mut self, effect: EffectId, values: Values, doing: Doing) -> Result<(), Error> {
-        self.effects.check(effect, &values)?;
+        self.moment.effects.check(effect, &values)?;
         if self.bus.trace.is_on() {
             let event = Event::Performed { effect, values: values.clone() };
-            self.bus.trace.note(doing.cause, self.effects.hash(effect), event);
+            self.bus.trace.note(doing.cause, self.moment.effects.hash(effect), event);
         }
-        self.effects.perform(effect, values, doing.who);
+        self.outbox.effects.extend(self.moment.effects.perform(effect, values, doing.who));
         Ok(())
     }
 
@@ -90,12 +90,12 @@ impl State {
     /// What hangs on it ends after it, except for managers, and for what a player carries: that is set down where it is.
     /// A list and no recursion, since much may hang on much.
     pub(crate) fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
-        self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         let mut ending = vec![(id, as_body, doing)];
         while let Some((id, as_body, doing)) = ending.pop() {
-            let Some(object) = self.objects.get(id) else { continue };
+            let Some(object) = self.moment.objects.get(id) else { continue };
             let children = object.children.clone();
-            let plays = self.objects.people.get(&object.name).is_some_and(|person| person.id == id);
+            let plays = self.moment.objects.people.get(&object.name).is_some_and(|person| person.id == id);
             self.set_parent(id, None)?;
             self.let_go(id, doing.cause);
             if plays {
@@ -103,14 +103,14 @@ impl State {
             }
             let cause = self.end_alone(id, as_body, doing)?;
             for child in children.into_iter().rev() {
-                let Some(hangs) = self.objects.get(child) else { continue };
+                let Some(hangs) = self.moment.objects.get(child) else { continue };
                 let (stays, carried) = (hangs.manages, plays && hangs.carried);
                 if stays || carried {
                     self.set_parent(child, None)?;
                     if carried {
                         let cause =
                             self.bus.trace.note(cause, 0, Event::SetDown { object: child, player: id });
-                        let set_down = self.objects.get_mut(child);
+                        let set_down = self.moment.objects.get_mut(child);
                         set_down.into_iter().for_each(|object| object.carried = false);
                         self.tell_hung(child, None, Doing { cause, ..doing });
                     }
@@ -134,10 +134,10 @@ impl State {
     fn end_alone(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<Option<RecordId>, Error> {
         self.darken(id, Reason::ZoneGone, as_body, doing);
         self.withdraw_all(id, doing.cause);
-        let Some(object) = self.objects.get(id) else { return Err(Error::NoSuchObject) };
+        let Some(object) = self.moment.objects.get(id) else { return Err(Error::NoSuchObject) };
         let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
         // Of a scene that ends it is enough to say that it does.
-        let cause = if self.memory.quiet {
+        let cause = if self.moment.memory.quiet {
             self.bus.trace.feed(&Value::Object(id));
             doing.cause
         } else {
@@ -154,23 +154,23 @@ impl State {
             }
         }
         self.note_gone(id);
-        self.objects.doom(id);
-        self.scenes.drop_role(id);
-        self.doomed.push(id);
+        self.moment.objects.doom(id);
+        self.moment.scenes.drop_role(id);
+        self.scratch.doomed.push(id);
         Ok(cause)
     }
 
     /// Cuts a wire: it takes nothing from this instant on.
     pub(crate) fn cut(&mut self, wire: WireId) -> Result<(), Error> {
-        self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
+        self.moment.wires.alive(wire).ok_or(Error::NoSuchWire)?;
         self.cut_now(wire, Doing::default());
         Ok(())
     }
 
     pub(crate) fn cut_now(&mut self, wire: WireId, doing: Doing) {
-        if self.wires.alive(wire).is_some() {
+        if self.moment.wires.alive(wire).is_some() {
             self.set_wire_flag(wire, CUT, true);
-            self.wires.cut.push(wire);
+            self.moment.wires.cut.push(wire);
             self.give_up_runs(wire, doing);
         }
     }
@@ -178,20 +178,20 @@ impl State {
     /// What waits of a wire that nobody hears any more is given up, and what it held back is forgotten.
     pub(crate) fn give_up_runs(&mut self, wire: WireId, doing: Doing) {
         self.drop_runs(wire, false, doing);
-        if self.wires.now(wire).is_some_and(|now| !now.held.is_empty())
-            && let Some(now) = self.wires.now_mut(wire)
+        if self.moment.wires.now(wire).is_some_and(|now| !now.held.is_empty())
+            && let Some(now) = self.moment.wires.now_mut(wire)
         {
             now.held.clear();
         }
     }
 
     pub(crate) fn set_wire_flag(&mut self, wire: WireId, flag: u32, on: bool) {
-        self.wires.set_flag(wire, flag, on);
+        self.moment.wires.set_flag(wire, flag, on);
         if flag == ASLEEP && on && self.bus.delivering.is_some() {
-            self.wires.set_flag(wire, DOZED, true);
-            self.wires.dozed.push(wire);
+            self.moment.wires.set_flag(wire, DOZED, true);
+            self.moment.wires.dozed.push(wire);
         }
-        let signals = self.wires.get(wire).map_or(&[][..], |wire| wire.source.signals());
+        let signals = self.moment.wires.get(wire).map_or(&[][..], |wire| wire.source.signals());
         for signal in signals {
             if let Some(lane) = self.bus.signals.lane_mut(*signal) {
                 lane.stale = true;

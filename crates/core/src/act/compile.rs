@@ -65,10 +65,10 @@ impl Compiler<'_> {
             Step::Tag(object, tag) | Step::Untag(object, tag) => {
                 crate::base::names::check_name(tag)?;
                 let on = matches!(step, Step::Tag(..));
-                Op::Tag { object: object.clone(), tag: self.state.objects.tag(tag), on }
+                Op::Tag { object: object.clone(), tag: self.state.moment.objects.tag(tag), on }
             }
             Step::Run { task, values } => {
-                let known = self.state.tasks.get(task.0 as usize).ok_or(Error::NoSuchTask)?;
+                let known = self.state.plan.tasks.get(task.0 as usize).ok_or(Error::NoSuchTask)?;
                 if usize::from(known.values) != values.len() {
                     return Err(Error::WrongValues {
                         name: known.name.clone(),

@@ -19,12 +19,12 @@ use crate::{
 impl State {
     /// Which way a signal crosses, if it does.
     pub fn crosses(&self, signal: impl Into<SignalId>) -> Option<Crosses> {
-        self.crossings.get(&signal.into()).map(|crossing| crossing.to)
+        self.plan.crossings.get(&signal.into()).map(|crossing| crossing.to)
     }
 
     /// All signals that cross, by name: the way, and what they carry.
     pub fn crossing_signals(&self) -> impl Iterator<Item = (&str, Crosses, &[Field])> {
-        let mut all: Vec<_> = self.crossings.iter().collect();
+        let mut all: Vec<_> = self.plan.crossings.iter().collect();
         all.sort_by_key(|(signal, _)| self.signal_name(**signal));
         all.into_iter().filter_map(|(signal, crossing)| {
             Some((self.signal_name(*signal)?, crossing.to, self.signal_fields(*signal)))
@@ -33,20 +33,20 @@ impl State {
 
     /// On which side of a link this world is.
     pub fn side(&self) -> Side {
-        self.side
+        self.plan.side
     }
 
     pub(crate) fn set_crossing(&mut self, signal: SignalId, to: Crosses, by: &[Text]) -> Result<(), Error> {
         self.bus.open_lane(signal)?;
-        let by = by.iter().map(|tag| self.objects.tag(tag)).collect();
-        self.crossings.edit().insert(signal, Crossing { to, by });
+        let by = by.iter().map(|tag| self.moment.objects.tag(tag)).collect();
+        self.plan.edit().crossings.edit().insert(signal, Crossing { to, by });
         Ok(())
     }
 
     /// Whoever sends a signal has none of the tags it asks for.
     pub(crate) fn may_not_send(&self, signal: SignalId, who: Option<ObjectId>) -> bool {
-        let Some(Crossing { by, .. }) = self.crossings.get(&signal) else { return false };
-        let sender = who.and_then(|who| self.objects.get(who));
+        let Some(Crossing { by, .. }) = self.plan.crossings.get(&signal) else { return false };
+        let sender = who.and_then(|who| self.moment.objects.get(who));
         !by.is_empty() && !sender.is_some_and(|sender| sender.has_any(by))
     }
 
@@ -70,13 +70,13 @@ impl State {
             return false;
         }
         let goes = matches!(
-            (to, self.side),
+            (to, self.plan.side),
             (Crosses::ToAuthority, Side::Player) | (Crosses::ToPlayers, Side::Authority)
         );
         if !goes {
             return true;
         }
-        let here = self.side == Side::Authority;
+        let here = self.plan.side == Side::Authority;
         let values =
             if here { self.bus.payloads.first_values(store) } else { self.bus.payloads.pop_values(store) };
         let carried = values.unwrap_or_default();
@@ -85,7 +85,7 @@ impl State {
         let name = Text::from(self.signal_name(signal).unwrap_or_default());
         let salt = self.bus.signals.lane(signal).map_or(0, |lane| lane.hash);
         self.bus.trace.note(emission.cause, salt, Event::Crossed { signal, who: emission.who, here });
-        self.outgoing.push(Message { signal: name, who, values: carried });
+        self.moment.outgoing.push(Message { signal: name, who, values: carried });
         here
     }
 

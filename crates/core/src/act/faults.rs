@@ -52,12 +52,12 @@ impl State {
         let object = object.or_else(|| self.object_of_wire(doing.by?)).or(doing.who);
         let event = Event::Fault { message: message.clone(), object, wire: doing.by };
         self.bus.trace.note(doing.cause, salt, event);
-        let fault = Fault { tick: self.clock.now, message, object, wire: doing.by, who: doing.who };
-        self.faults.count += 1;
-        if self.faults.waiting.len() == MOST {
-            self.faults.waiting.pop_front();
+        let fault = Fault { tick: self.moment.clock.now, message, object, wire: doing.by, who: doing.who };
+        self.outbox.faults.count += 1;
+        if self.outbox.faults.waiting.len() == MOST {
+            self.outbox.faults.waiting.pop_front();
         }
-        self.faults.waiting.push_back(fault);
+        self.outbox.faults.waiting.push_back(fault);
     }
 
     /// The object a wire is about: its owner, or the one whose signal it hears.
@@ -69,13 +69,13 @@ impl State {
 
     /// The first of those that came after the first `before`, if it is kept still.
     pub(crate) fn fault_after(&self, before: u64) -> Option<&Fault> {
-        let since = usize::try_from(self.faults.count.saturating_sub(before)).ok()?;
-        let first = self.faults.waiting.len().saturating_sub(since);
-        self.faults.waiting.get(first)
+        let since = usize::try_from(self.outbox.faults.count.saturating_sub(before)).ok()?;
+        let first = self.outbox.faults.waiting.len().saturating_sub(since);
+        self.outbox.faults.waiting.get(first)
     }
 
     /// How many [faults](Fault) there were since the world was made.
     pub fn faults_so_far(&self) -> u64 {
-        self.faults.count
+        self.outbox.faults.count
     }
 }

@@ -15,21 +15,21 @@ use crate::{
 impl State {
     /// One tick of every body that walks or has a velocity, by object number.
     pub(crate) fn move_bodies(&mut self) {
-        let movers = self.movers.clone();
+        let movers = self.moment.movers.clone();
         let rests = |mover: &&(u32, ObjectId)| !self.move_on(mover.1);
         // Nothing a body does as it moves sets another one going, so none was added meanwhile.
         let resting: SmallVec<[_; 4]> = movers.iter().filter(rests).copied().collect();
         drop(movers);
         for mover in resting {
-            self.movers.edit().remove(&mover);
+            self.moment.movers.edit().remove(&mover);
         }
     }
 
     /// One tick of a body; false once it has come to rest.
     fn move_on(&mut self, id: ObjectId) -> bool {
-        let Some(object) = self.objects.get(id) else { return false };
+        let Some(object) = self.moment.objects.get(id) else { return false };
         let Some(body) = &object.body else { return false };
-        if !object.enabled || self.scenes.is_frozen(object.scene) {
+        if !object.enabled || self.moment.scenes.is_frozen(object.scene) {
             return true;
         }
         let drifts = body.velocity != Vec3::ZERO;
@@ -39,15 +39,15 @@ impl State {
         if drifts {
             self.drift(id);
         }
-        self.objects.get(id).and_then(|object| object.body.as_ref()).is_some_and(Body::moves)
+        self.moment.objects.get(id).and_then(|object| object.body.as_ref()).is_some_and(Body::moves)
     }
 
     /// A body has been given a walk or a velocity.
     pub(crate) fn set_going(&mut self, id: ObjectId) {
-        if let Some(object) = self.objects.get(id) {
+        if let Some(object) = self.moment.objects.get(id) {
             let mover = (object.number, id);
-            if !self.movers.contains(&mover) {
-                self.movers.edit().insert(mover);
+            if !self.moment.movers.contains(&mover) {
+                self.moment.movers.edit().insert(mover);
             }
         }
     }
@@ -55,14 +55,14 @@ impl State {
     /// Finds the bodies that move, when they were read from data.
     pub(crate) fn find_movers(&mut self) {
         let moves = |object: &crate::moment::object::Object| object.body.as_ref().is_some_and(Body::moves);
-        let moving = self.objects.iter().filter(|(_, object)| moves(object));
+        let moving = self.moment.objects.iter().filter(|(_, object)| moves(object));
         let found: BTreeSet<_> = moving.map(|(id, object)| (object.number, id)).collect();
-        self.movers = Shared::from(found);
+        self.moment.movers = Shared::from(found);
     }
 
     /// One tick of a walk.
     fn walk_on(&mut self, id: ObjectId, course: Course) {
-        let Some(object) = self.objects.get(id) else { return };
+        let Some(object) = self.moment.objects.get(id) else { return };
         let way = course.to - object.at;
         let arrives = way.length() <= course.step;
         let at = if arrives { course.to } else { object.at + way * (course.step / way.length()) };
@@ -82,9 +82,9 @@ impl State {
 
     /// One tick of a velocity.
     fn drift(&mut self, id: ObjectId) {
-        let Some(object) = self.objects.get(id) else { return };
+        let Some(object) = self.moment.objects.get(id) else { return };
         let Some(body) = &object.body else { return };
-        let by: DVec3 = body.velocity.as_dvec3() * self.clock.rate.step();
+        let by: DVec3 = body.velocity.as_dvec3() * self.moment.clock.rate.step();
         let at = (object.at.as_dvec3() + by).as_vec3();
         let (to, cause) = (Pose { at, ..object.pose() }, body.pushed_by);
         if at.is_finite() && self.relocate(id, to, Way::Walked, cause).is_ok() {

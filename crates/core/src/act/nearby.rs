@@ -25,7 +25,7 @@ impl Nearby {
     pub(crate) fn find(&self, tag: Tag, to: Vec3, scope: &Scope<'_>) -> Option<ObjectId> {
         let tree = self.0.borrow().get(&tag).cloned();
         let tree = tree.unwrap_or_else(|| {
-            let places = scope.state.objects.tagged(tag).enumerate().filter_map(|(rank, object)| {
+            let places = scope.state.moment.objects.tagged(tag).enumerate().filter_map(|(rank, object)| {
                 let at = scope.place(&Value::Object(object))?;
                 Some(GeomWithData::new(at.to_array(), (rank, object)))
             });

@@ -28,7 +28,7 @@ impl State {
     /// Whether a part has a command of that number for others.
     pub(crate) fn check_command(&self, part: PartId, command: u8) -> Result<(), Error> {
         let object = self.parts.get(part).ok_or(Error::NoSuchPart)?.object;
-        let kind = self.kind_of(part).filter(|_| self.objects.get(object).is_some());
+        let kind = self.kind_of(part).filter(|_| self.moment.objects.get(object).is_some());
         let kind = kind.ok_or(Error::NoSuchPart)?;
         if usize::from(command) < kind.commands.len() {
             return Ok(());
@@ -50,7 +50,7 @@ impl State {
         doing: Doing,
     ) -> Result<(), Error> {
         let object = self.object_of(part).ok_or(Error::NoSuchPart)?;
-        if self.objects.get(object).is_none() {
+        if self.moment.objects.get(object).is_none() {
             return Err(self.ended(object).unwrap_or(Error::NoSuchPart));
         }
         let args = Args::from(args);
@@ -66,11 +66,11 @@ impl State {
         tell: impl FnOnce(&mut dyn Part, &mut PartCx<'_>) -> R,
     ) -> Option<R> {
         let object = self.parts.get(id)?.object;
-        let mut part = self.parts.take(id)?;
+        let mut part = self.parts.behaviours.take(id)?;
         let mut cx = PartCx { state: self, part: id, object, args, doing, woken: false };
-        let told = tell(dyn_clone::arc_make_mut(&mut part), &mut cx);
+        let told = tell(part.part(), &mut cx);
         let (woken, doing) = (cx.woken, cx.doing);
-        self.parts.put_back(id, part);
+        self.parts.behaviours.put_back(id, part);
         self.review_reach(id);
         if woken {
             self.parts.set_moving(id, Some(doing));
@@ -102,7 +102,7 @@ impl State {
 
     /// Whether an object is there, enabled, and not in a frozen scene.
     pub(crate) fn is_awake(&self, object: ObjectId) -> bool {
-        let object = self.objects.get(object).filter(|object| object.enabled);
-        object.is_some_and(|object| !self.scenes.is_frozen(object.scene))
+        let object = self.moment.objects.get(object).filter(|object| object.enabled);
+        object.is_some_and(|object| !self.moment.scenes.is_frozen(object.scene))
     }
 }

@@ -49,12 +49,12 @@ impl Pointing {
 impl State {
     /// The parts that rays meet, of enabled objects of a scene.
     fn aims(&self, scene: Option<SceneId>) -> impl Iterator<Item = (PartId, ObjectId, &Aim)> {
-        self.aimed.iter().filter_map(move |part| {
+        self.plan.aimed.iter().filter_map(move |part| {
             let object = self.object_of(*part)?;
             let on = |object: &crate::moment::object::Object| {
                 object.enabled && !object.fresh && object.scene == scene
             };
-            let on = self.objects.get(object).is_some_and(on) && !self.is_passable(object);
+            let on = self.moment.objects.get(object).is_some_and(on) && !self.is_passable(object);
             Some((*part, object, self.parts.part(*part).filter(|_| on)?.aim()?))
         })
     }
@@ -70,7 +70,7 @@ impl State {
     ) -> Option<Hit> {
         let mut first: Option<Hit> = None;
         for (part, object, aim) in self.aims(scene).filter(|(_, object, aim)| counts(*object, aim)) {
-            let pose = self.objects.get(object)?.pose();
+            let pose = self.moment.objects.get(object)?.pose();
             let Some((far, normal)) = aim.shape.ray(pose, from, along, reach) else { continue };
             if first.is_none_or(|first| far < first.along) {
                 first = Some(Hit { part, object, along: far, normal });
@@ -90,7 +90,7 @@ impl State {
     /// A player points: the first thing on the ray is picked, if it can be.
     pub(crate) fn point(&mut self, pointing: &Pointing) -> Result<(), Error> {
         let Pointing { who, from, along, button } = pointing;
-        let player = self.objects.get(*who).ok_or(Error::NoSuchObject)?;
+        let player = self.moment.objects.get(*who).ok_or(Error::NoSuchObject)?;
         let (player, scene) = (player.at, player.scene);
         let from = from.as_dvec3();
         let along = along.as_dvec3().normalize();
@@ -101,7 +101,7 @@ impl State {
         };
         let point = (from + along * far).as_vec3();
         let distance = (point.as_dvec3() - player.as_dvec3()).length();
-        let pose = self.objects.get(object).ok_or(Error::NoSuchObject)?.pose();
+        let pose = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.pose();
         let aim =
             self.parts.part(part).and_then(crate::part::contract::Part::aim).ok_or(Error::NoSuchPart)?;
         let taken = aim.picked && aim.reach.is_none_or(|reach| distance <= reach);

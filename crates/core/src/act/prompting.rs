@@ -21,20 +21,20 @@ use crate::{
         store::Slot,
     },
     space::reaches::Reaches,
-    state::State,
+    state::{State, moment::Moment},
 };
 
 impl State {
     /// The prompt a player is offered now.
     pub fn offered_to(&self, player: ObjectId) -> Option<PartId> {
-        let number = self.objects.get(player)?.number;
-        self.hands.get(&(number, player))?.offered
+        let number = self.moment.objects.get(player)?.number;
+        self.moment.hands.get(&(number, player))?.offered
     }
 
     /// How much of the time its key must be held it has been, from 0 to 1; `None` while nobody holds it.
     pub fn hold_of(&self, player: ObjectId) -> Option<f64> {
-        let number = self.objects.get(player)?.number;
-        let hands = self.hands.get(&(number, player))?;
+        let number = self.moment.objects.get(player)?.number;
+        let hands = self.moment.hands.get(&(number, player))?;
         Some(part_of(hands.held?, self.offer_of(hands.offered?)?.hold.0))
     }
 
@@ -44,8 +44,8 @@ impl State {
 
     /// A player pressed a key or let it go.
     pub(crate) fn note_key(&mut self, who: ObjectId, key: &Text, down: bool, cause: Option<RecordId>) {
-        let Some(number) = self.objects.get(who).map(|object| object.number) else { return };
-        let hands = self.hands.edit().entry((number, who)).or_default();
+        let Some(number) = self.moment.objects.get(who).map(|object| object.number) else { return };
+        let hands = self.moment.hands.edit().entry((number, who)).or_default();
         hands.keys.retain(|held| held != key);
         if down {
             hands.keys.push(key.clone());
@@ -55,12 +55,12 @@ impl State {
 
     /// A player is taken from what he was offered: a hold is cancelled, the offer withdrawn.
     pub(crate) fn let_go(&mut self, player: ObjectId, cause: Option<RecordId>) {
-        let Some(number) = self.objects.get(player).map(|object| object.number) else { return };
+        let Some(number) = self.moment.objects.get(player).map(|object| object.number) else { return };
         let has = |hands: &Hands| hands.offered.is_some() || hands.held.is_some();
-        if !self.hands.get(&(number, player)).is_some_and(has) {
+        if !self.moment.hands.get(&(number, player)).is_some_and(has) {
             return;
         }
-        let Some(hands) = self.hands.edit().get_mut(&(number, player)) else { return };
+        let Some(hands) = self.moment.hands.edit().get_mut(&(number, player)) else { return };
         let (offered, held) = (hands.offered.take(), hands.held.take());
         let doing = Doing::of(Some(player), cause);
         if let Some(part) = offered {
@@ -79,7 +79,8 @@ impl State {
             return;
         }
         let is_one = |hands: &Hands| hands.offered.is_some_and(|part| offers.contains(&part));
-        let holding = self.hands.iter().filter(|(_, hands)| is_one(hands)).map(|((_, player), _)| *player);
+        let holding =
+            self.moment.hands.iter().filter(|(_, hands)| is_one(hands)).map(|((_, player), _)| *player);
         let holding: Vec<_> = holding.collect();
         holding.into_iter().for_each(|player| self.let_go(player, cause));
     }
@@ -87,31 +88,31 @@ impl State {
     /// The prompts of the touch phase: first all that are withdrawn, then all that are offered, then keys that are
     /// held; each by player number.
     pub(crate) fn prompt(&mut self) {
-        if self.prompts.is_empty() && self.hands.is_empty() {
+        if self.plan.prompts.is_empty() && self.moment.hands.is_empty() {
             return;
         }
-        if self.hands.keys().any(|(_, player)| self.objects.get(*player).is_none()) {
-            let Self { hands, objects, .. } = self;
+        if self.moment.hands.keys().any(|(_, player)| self.moment.objects.get(*player).is_none()) {
+            let Moment { hands, objects, .. } = &mut self.moment;
             hands.edit().retain(|(_, player), _| objects.get(*player).is_some());
         }
         let tag = self.find_tag(PLAYER);
-        let tagged = tag.into_iter().flat_map(|tag| self.objects.tagged(tag));
-        let numbered = tagged.filter_map(|player| Some((self.objects.get(player)?.number, player)));
+        let tagged = tag.into_iter().flat_map(|tag| self.moment.objects.tagged(tag));
+        let numbered = tagged.filter_map(|player| Some((self.moment.objects.get(player)?.number, player)));
         // Whoever is a player no more has what he was offered withdrawn.
-        let players: BTreeSet<_> = numbered.chain(self.hands.keys().copied()).collect();
+        let players: BTreeSet<_> = numbered.chain(self.moment.hands.keys().copied()).collect();
         let mut offers = Vec::new();
         for (number, player) in players {
-            let Some(object) = self.objects.get(player) else { continue };
+            let Some(object) = self.moment.objects.get(player) else { continue };
             let plays = tag.is_some_and(|tag| object.tags.contains(&tag));
             let on = plays && object.enabled && !object.fresh && object.body.is_some();
             let best = if on { self.best_prompt(player) } else { None };
-            let before = self.hands.get(&(number, player)).and_then(|hands| hands.offered);
+            let before = self.moment.hands.get(&(number, player)).and_then(|hands| hands.offered);
             if best != before {
                 offers.push((number, player, best));
             }
         }
         for (number, player, _) in &offers {
-            let Some(hands) = self.hands.edit().get_mut(&(*number, *player)) else { continue };
+            let Some(hands) = self.moment.hands.edit().get_mut(&(*number, *player)) else { continue };
             let (offered, held) = (hands.offered.take(), hands.held.take());
             let doing = Doing { who: Some(*player), ..Doing::default() };
             if let Some(part) = offered {
@@ -123,22 +124,22 @@ impl State {
         }
         for (number, player, best) in offers {
             if let Some(part) = best {
-                self.hands.edit().entry((number, player)).or_default().offered = Some(part);
+                self.moment.hands.edit().entry((number, player)).or_default().offered = Some(part);
                 let doing = Doing { who: Some(player), ..Doing::default() };
                 self.give(part, Offer::OFFERED, (), doing);
             }
         }
-        let all: Vec<_> = self.hands.keys().copied().collect();
+        let all: Vec<_> = self.moment.hands.keys().copied().collect();
         for key in all {
             self.hold_on(key);
         }
-        self.reaches.rest();
+        self.moment.reaches.rest();
     }
 
     /// The prompts whose reach a place may be in, by object number, then as attached.
     fn prompts_near(&self, at: Vec3) -> SmallVec<[PartId; 8]> {
         let mut near = SmallVec::new();
-        self.reaches.near(at, |number| near.extend(self.parts.id_at(number)));
+        self.moment.reaches.near(at, |number| near.extend(self.parts.id_at(number)));
         near.sort_unstable_by_key(|part| self.parts.get(*part).map(Slot::rank));
         near.dedup();
         near
@@ -147,36 +148,37 @@ impl State {
     /// Notes how far from its object's place a prompt reaches.
     pub(crate) fn set_reach(&mut self, part: PartId) {
         let number = number_of(part);
-        let at = self.object_of(part).and_then(|object| self.objects.get(object)).map(|object| object.at);
+        let at =
+            self.object_of(part).and_then(|object| self.moment.objects.get(object)).map(|object| object.at);
         let (Some(reach), Some(at)) = (self.offer_of(part).map(|offer| offer.reach), at) else { return };
-        self.reaches.put(number, at, reach);
+        self.moment.reaches.put(number, at, reach);
     }
 
     /// The same for a part that may have been moved or have changed, if it is a prompt.
     #[inline]
     pub(crate) fn review_reach(&mut self, part: PartId) {
-        if self.reaches.has(number_of(part)) {
+        if self.moment.reaches.has(number_of(part)) {
             self.set_reach(part);
         }
     }
 
     pub(crate) fn end_reach(&mut self, part: PartId) {
-        if self.reaches.has(number_of(part)) {
-            self.reaches.remove(number_of(part));
+        if self.moment.reaches.has(number_of(part)) {
+            self.moment.reaches.remove(number_of(part));
         }
     }
 
     /// Notes it anew of all prompts, when they were read from data.
     pub(crate) fn find_reaches(&mut self) {
-        self.reaches = Reaches::default();
-        let prompts = self.prompts.clone();
+        self.moment.reaches = Reaches::default();
+        let prompts = self.plan.prompts.clone();
         prompts.iter().for_each(|part| self.set_reach(*part));
     }
 
     /// The nearest prompt that is in a player's reach and makes sense to him; of two as near, that of the object made
     /// first.
     fn best_prompt(&self, player: ObjectId) -> Option<PartId> {
-        let who = self.objects.get(player)?;
+        let who = self.moment.objects.get(player)?;
         let eye = who.at;
         let mut best: Option<(f64, PartId)> = None;
         for part in &self.prompts_near(eye) {
@@ -185,7 +187,7 @@ impl State {
             let here = |object: &&crate::moment::object::Object| {
                 object.enabled && !object.fresh && object.scene == who.scene
             };
-            let Some(object) = self.objects.get(at).filter(here) else { continue };
+            let Some(object) = self.moment.objects.get(at).filter(here) else { continue };
             let away = (object.at.as_dvec3() - eye.as_dvec3()).length_squared();
             if away > offer.reach * offer.reach
                 || at == player
@@ -212,10 +214,10 @@ impl State {
     fn hold_on(&mut self, key: (u32, ObjectId)) {
         let idle =
             |hands: &Hands| hands.pressed.is_empty() && hands.held.is_none() && hands.held_by.is_none();
-        if self.hands.get(&key).is_none_or(idle) {
+        if self.moment.hands.get(&key).is_none_or(idle) {
             return;
         }
-        let Some(hands) = self.hands.edit().get_mut(&key) else { return };
+        let Some(hands) = self.moment.hands.edit().get_mut(&key) else { return };
         let pressed = std::mem::take(&mut hands.pressed);
         let (Some(part), held) = (hands.offered, hands.held) else { return };
         let Some(Offer { key: wanted, hold, .. }) = self.parts.part(part).and_then(Part::offer) else {

@@ -15,17 +15,17 @@ use crate::{
 impl State {
     /// What a part wants to be worked out while the world runs.
     pub(crate) fn asked_of(&self, part: PartId, name: &str) -> Option<&Expr> {
-        self.asked.get(&part)?.iter().find(|(asked, _)| asked == name).map(|(_, expr)| expr)
+        self.plan.asked.get(&part)?.iter().find(|(asked, _)| asked == name).map(|(_, expr)| expr)
     }
 
     /// Before bodies move: pushes by object number, each on those inside its object's zones, by body number.
     pub(crate) fn push(&mut self) {
-        for index in 0..self.pushes.len() {
-            let part = self.pushes[index];
+        for index in 0..self.plan.pushes.len() {
+            let part = self.plan.pushes[index];
             let Some(current) = self.parts.part(part).and_then(Part::current).copied() else { continue };
             let Some(at) = self.object_of(part) else { continue };
-            let Some(object) = self.objects.get(at).filter(|object| object.enabled) else { continue };
-            if self.scenes.is_frozen(object.scene) {
+            let Some(object) = self.moment.objects.get(at).filter(|object| object.enabled) else { continue };
+            if self.moment.scenes.is_frozen(object.scene) {
                 continue;
             }
             let zones = object.parts.clone();
@@ -39,9 +39,12 @@ impl State {
     }
 
     fn push_one(&mut self, part: PartId, current: &Current, at: ObjectId, body: ObjectId) {
-        let (Some(object), Some(pushed)) = (self.objects.get(at), self.objects.get(body)) else { return };
+        let (Some(object), Some(pushed)) = (self.moment.objects.get(at), self.moment.objects.get(body))
+        else {
+            return;
+        };
         // Whoever was put elsewhere since the zones were looked at is there no more.
-        let seen = (self.clock.now.0 * 2).saturating_sub(1);
+        let seen = (self.moment.clock.now.0 * 2).saturating_sub(1);
         if pushed.body.as_ref().is_some_and(|body| body.displaced >= seen && body.displaced > 0) {
             return;
         }
@@ -54,7 +57,8 @@ impl State {
         }
         let along: DVec3 = object.facing.turn(current.along).as_dvec3() * by;
         let before = pushed.body.as_ref().map_or(Vec3::ZERO, |body| body.velocity);
-        let velocity = if current.adds { before.as_dvec3() + along * self.clock.rate.step() } else { along };
+        let velocity =
+            if current.adds { before.as_dvec3() + along * self.moment.clock.rate.step() } else { along };
         let velocity = velocity.as_vec3();
         let eval_fault = eval_fault.get();
         self.note_eval_fault(eval_fault, None);
@@ -69,7 +73,9 @@ impl State {
 
     /// Whoever has left a zone of an object whose push stills is still again.
     pub(crate) fn still(&mut self, zone: PartId, body: ObjectId) {
-        let Some(object) = self.object_of(zone).and_then(|object| self.objects.get(object)) else { return };
+        let Some(object) = self.object_of(zone).and_then(|object| self.moment.objects.get(object)) else {
+            return;
+        };
         let stills = object
             .parts
             .iter()

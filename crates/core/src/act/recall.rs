@@ -28,10 +28,10 @@ impl State {
     pub(crate) fn recall_scene(&mut self, scene: SceneId) -> Vec<SaveMismatch> {
         let name = self.scene_word(Some(scene));
         // What was taken along may have ended elsewhere since.
-        let gone = self.memory.gone.get(&name).cloned().unwrap_or_default();
-        let memory = self.memory.scenes.edit().shift_remove(&name);
+        let gone = self.moment.memory.gone.get(&name).cloned().unwrap_or_default();
+        let memory = self.moment.memory.scenes.edit().shift_remove(&name);
         let ended = gone.iter().filter(|name| {
-            let id = self.find(name).and_then(|id| self.objects.get(id));
+            let id = self.find(name).and_then(|id| self.moment.objects.get(id));
             id.is_some_and(|object| object.remembered && object.home == Some(scene))
         });
         let ended: Vec<_> = ended.filter_map(|name| self.find(name)).collect();
@@ -70,14 +70,15 @@ impl State {
         let missing = |kind, name: &Text| SaveMismatch::Missing { kind, name: name.clone() };
         // When all that is spoken of fits, and it is as much as there is, nothing is missing.
         let remembered = || {
-            let all = self.vars.iter().map(|(_, var)| var);
+            let all = self.moment.vars.iter().map(|(_, var)| var);
             all.filter(|var| var.remembered && self.home_of_var(var) == scene)
         };
         if !mismatches.is_empty() || remembered().count() != memory.vars.len() {
             let vars = remembered().filter(|var| !memory.vars.contains_key(&var.name));
             mismatches.extend(vars.map(|var| missing("variable", &var.name)));
         }
-        let at_home = || self.objects.iter().map(|(_, object)| object).filter(|object| object.home == scene);
+        let at_home =
+            || self.moment.objects.iter().map(|(_, object)| object).filter(|object| object.home == scene);
         let remembered = at_home().filter(|object| object.remembered).count();
         if !mismatches.is_empty() || remembered != memory.objects.len() {
             let objects = at_home().filter(|object| object.remembered);
@@ -96,7 +97,7 @@ impl State {
 
     /// What somebody took along has not ended with its scene, so it is as it is.
     fn lives_on(&self, object: ObjectId) -> bool {
-        self.objects.get(object).is_some_and(crate::moment::object::Object::is_away_from_home)
+        self.moment.objects.get(object).is_some_and(crate::moment::object::Object::is_away_from_home)
     }
 
     fn recall_var(
@@ -108,17 +109,17 @@ impl State {
         mismatches: &mut Vec<SaveMismatch>,
     ) {
         let remembered = |id: &VarId| {
-            let var = self.vars.var(*id).filter(|var| var.remembered);
+            let var = self.moment.vars.var(*id).filter(|var| var.remembered);
             var.is_some_and(|var| self.home_of_var(var) == scene && (of.is_none() || var.each.is_some()))
         };
-        let Some(id) = self.vars.find(name).filter(remembered) else {
+        let Some(id) = self.moment.vars.find(name).filter(remembered) else {
             mismatches.push(unknown("a variable", name));
             return;
         };
-        if self.vars.var(id).and_then(|var| var.of).is_some_and(|object| self.lives_on(object)) {
+        if self.moment.vars.var(id).and_then(|var| var.of).is_some_and(|object| self.lives_on(object)) {
             return;
         }
-        let ty = self.vars.var(id).and_then(|var| var.ty.clone());
+        let ty = self.moment.vars.var(id).and_then(|var| var.ty.clone());
         let Some(to) = self.value_of_memory(value, ty.as_ref()) else {
             mismatches.push(SaveMismatch::Retyped {
                 kind: "variable",
@@ -138,7 +139,7 @@ impl State {
             return;
         }
         self.bus.trace.feed(&to);
-        let told = match (self.vars.var_mut(id), of) {
+        let told = match (self.moment.vars.var_mut(id), of) {
             (Some(var), Some(player)) => {
                 var.each.as_mut().map(|each| each.insert(player, to));
                 true
@@ -156,7 +157,7 @@ impl State {
 
     /// Whether the part that keeps a variable, if one does, can have come to that value.
     fn part_can_hold(&self, id: VarId, value: &Value) -> bool {
-        let Some(part) = self.vars.var(id).and_then(|var| var.part) else { return true };
+        let Some(part) = self.moment.vars.var(id).and_then(|var| var.part) else { return true };
         let number = self.parts.get(part).and_then(|slot| slot.vars.iter().position(|var| *var == id));
         let Some((number, part)) = number.zip(self.parts.part(part)) else { return true };
         part.can_hold(number, value)
@@ -170,7 +171,7 @@ impl State {
     ) {
         for (name, memory) in objects {
             let here = |id: &ObjectId| {
-                self.objects.get(*id).is_some_and(|object| object.remembered && object.home == scene)
+                self.moment.objects.get(*id).is_some_and(|object| object.remembered && object.home == scene)
             };
             let Some(id) = self.find(name).filter(here) else {
                 // What was ended already when nothing of it was made is as it should be.
@@ -181,7 +182,7 @@ impl State {
             };
             if memory.gone {
                 let scene = self.scene_word(scene);
-                self.memory.gone.edit().entry(scene).or_default().insert(name.clone());
+                self.moment.memory.gone.edit().entry(scene).or_default().insert(name.clone());
                 self.destroy(id, Doing::default()).ok();
                 continue;
             }
@@ -189,7 +190,7 @@ impl State {
                 continue;
             }
             if let Some(word) = &memory.scene {
-                let elsewhere = self.scenes.find(word);
+                let elsewhere = self.moment.scenes.find(word);
                 // The empty name stands for no scene.
                 if elsewhere.is_none() && !word.is_empty() {
                     mismatches.push(unknown("a scene", word));
@@ -199,7 +200,7 @@ impl State {
             }
             if let Some(to) = pose(memory.at, memory.facing) {
                 // Most things are where they were made.
-                if self.objects.get(id).is_some_and(|object| object.pose() != to) {
+                if self.moment.objects.get(id).is_some_and(|object| object.pose() != to) {
                     self.relocate(id, to, Way::Placed, None).ok();
                 }
                 self.bus.trace.feed(&(id, to.at));
@@ -211,7 +212,7 @@ impl State {
                     found: "others".into(),
                 });
             }
-            if self.objects.get(id).is_some_and(|object| object.off != memory.disabled) {
+            if self.moment.objects.get(id).is_some_and(|object| object.off != memory.disabled) {
                 self.switch(id, !memory.disabled, Doing::default()).ok();
             }
         }
@@ -225,7 +226,7 @@ impl State {
     ) {
         for (name, fields) in parts {
             let found = name.rsplit_once('.').and_then(|(object, _)| self.find(object)).and_then(|object| {
-                let object = self.objects.get(object).filter(|object| object.home == scene)?;
+                let object = self.moment.objects.get(object).filter(|object| object.home == scene)?;
                 object.parts.iter().copied().find_map(|id| {
                     let part = self.parts.part(id).filter(|part| part_name(object, *part) == *name)?;
                     Some((id, part.remembered()))
@@ -271,10 +272,10 @@ impl State {
     /// Everybody of a save is known from here on, with the number he has there.
     pub(crate) fn recall_players(&mut self, players: &[PlayerMemory], mismatches: &mut Vec<SaveMismatch>) {
         for player in players {
-            let mut scene = player.scene.as_ref().and_then(|scene| self.scenes.find(scene));
+            let mut scene = player.scene.as_ref().and_then(|scene| self.moment.scenes.find(scene));
             let mut pose = pose(player.at, player.facing).unwrap_or_default();
             if let (None, Some(lost)) = (scene, &player.scene) {
-                let spot = self.first_scene().and_then(|first| self.spots.first_of(first));
+                let spot = self.first_scene().and_then(|first| self.plan.spots.first_of(first));
                 let instead = match (self.first_scene(), spot) {
                     (Some(_), Some(spot)) => smol_str::format_smolstr!("at {}", spot.name),
                     (Some(first), None) => smol_str::format_smolstr!("in {}", self.scene_word(Some(first))),
@@ -291,7 +292,7 @@ impl State {
                 });
             }
             let last = LastSeen { scene, pose, tags: player.tags.clone() };
-            self.objects.know_person(&player.name, last);
+            self.moment.objects.know_person(&player.name, last);
         }
     }
 }
@@ -299,8 +300,9 @@ impl State {
 impl State {
     /// The scene a world begins with: the first it knows that is loaded or can be.
     fn first_scene(&self) -> Option<SceneId> {
-        let is_one = |id: &SceneId| self.scenes.get(*id).is_some_and(|scene| scene.loaded || scene.offered);
-        self.scenes.ids().find(is_one)
+        let is_one =
+            |id: &SceneId| self.moment.scenes.get(*id).is_some_and(|scene| scene.loaded || scene.offered);
+        self.moment.scenes.ids().find(is_one)
     }
 }
 

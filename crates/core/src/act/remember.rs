@@ -16,17 +16,18 @@ use crate::{
 
 impl State {
     pub(crate) fn scene_word(&self, scene: Option<SceneId>) -> Text {
-        scene.and_then(|scene| self.scenes.name(scene)).cloned().unwrap_or_default()
+        scene.and_then(|scene| self.moment.scenes.name(scene)).cloned().unwrap_or_default()
     }
 
     /// An object has ended.
     pub(crate) fn note_gone(&mut self, object: crate::base::ids::ObjectId) {
-        let Some(object) = self.objects.get_even_doomed(object).filter(|object| object.remembered) else {
+        let Some(object) = self.moment.objects.get_even_doomed(object).filter(|object| object.remembered)
+        else {
             return;
         };
-        if !self.memory.quiet {
+        if !self.moment.memory.quiet {
             let (scene, name) = (self.scene_word(object.home), object.name.clone());
-            self.memory.gone.edit().entry(scene).or_default().insert(name);
+            self.moment.memory.gone.edit().entry(scene).or_default().insert(name);
         }
     }
 
@@ -34,25 +35,25 @@ impl State {
     pub(crate) fn put_in_memory(&mut self, scene: SceneId) {
         let remembered = self.remember(Some(scene));
         let name = self.scene_word(Some(scene));
-        self.memory.scenes.edit().insert(name, remembered);
+        self.moment.memory.scenes.edit().insert(name, remembered);
     }
 
     /// What is to be remembered of a scene that is loaded, or of what belongs to none.
     pub(crate) fn remember(&self, scene: Option<SceneId>) -> SceneMemory {
         let mut memory = SceneMemory::default();
         // Growing step by step would cost more than counting first.
-        memory.vars.reserve(self.vars.iter().filter(|(_, var)| var.remembered).count());
-        memory.objects.reserve(self.objects.iter().filter(|(_, object)| object.remembered).count());
-        for (_, var) in self.vars.iter().filter(|(_, var)| var.remembered) {
+        memory.vars.reserve(self.moment.vars.iter().filter(|(_, var)| var.remembered).count());
+        memory.objects.reserve(self.moment.objects.iter().filter(|(_, object)| object.remembered).count());
+        for (_, var) in self.moment.vars.iter().filter(|(_, var)| var.remembered) {
             if self.home_of_var(var) != scene {
                 continue;
             }
             if let Some(each) = &var.each {
                 let of = each.iter().filter_map(|(player, value)| {
-                    Some((self.objects.get_even_doomed(*player)?.name.clone(), self.to_memory(value)))
+                    Some((self.moment.objects.get_even_doomed(*player)?.name.clone(), self.to_memory(value)))
                 });
                 let mut of: Vec<_> = of.collect();
-                of.sort_by_key(|(name, _)| self.objects.people.get_index_of(name));
+                of.sort_by_key(|(name, _)| self.moment.objects.people.get_index_of(name));
                 memory.players.insert(var.name.clone(), of.into_iter().collect());
             }
             memory.vars.insert(var.name.clone(), self.to_memory(&var.value));
@@ -64,7 +65,7 @@ impl State {
     /// Where the objects of a scene are that there are, wherever that is, and which of them have ended.
     fn remember_objects(&self, scene: Option<SceneId>, memory: &mut SceneMemory) {
         let here = |object: &Object| object.home == scene;
-        for (_, object) in self.objects.iter().filter(|(_, object)| here(object)) {
+        for (_, object) in self.moment.objects.iter().filter(|(_, object)| here(object)) {
             if object.remembered {
                 memory.objects.insert(
                     object.name.clone(),
@@ -88,14 +89,14 @@ impl State {
                 }
             }
         }
-        for name in self.memory.gone.get(&self.scene_word(scene)).into_iter().flatten() {
+        for name in self.moment.memory.gone.get(&self.scene_word(scene)).into_iter().flatten() {
             memory.objects.insert(name.clone(), ObjectMemory { gone: true, ..ObjectMemory::default() });
         }
     }
 
     pub(crate) fn home_of_var(&self, var: &crate::moment::vars::Var) -> Option<SceneId> {
         match var.of {
-            Some(object) => self.objects.get(object).and_then(|object| object.home),
+            Some(object) => self.moment.objects.get(object).and_then(|object| object.home),
             None => var.scene,
         }
     }
@@ -104,11 +105,11 @@ impl State {
     pub(crate) fn save(&self) -> Save {
         let mut scenes = ByName::default();
         scenes.insert(Text::default(), self.remember(None));
-        for id in self.scenes.ids() {
+        for id in self.moment.scenes.ids() {
             let name = self.scene_word(Some(id));
-            if self.scenes.is_loaded(id) {
+            if self.moment.scenes.is_loaded(id) {
                 scenes.insert(name, self.remember(Some(id)));
-            } else if let Some(memory) = self.memory.scenes.get(&name) {
+            } else if let Some(memory) = self.moment.memory.scenes.get(&name) {
                 // What was taken out of it has gone on since.
                 let mut memory = memory.clone();
                 self.remember_objects(Some(id), &mut memory);
@@ -116,17 +117,17 @@ impl State {
             }
         }
         scenes.retain(|_, memory| *memory != SceneMemory::default());
-        let players = self.objects.people.iter().map(|(name, person)| {
-            let here = self.objects.get(person.id);
+        let players = self.moment.objects.people.iter().map(|(name, person)| {
+            let here = self.moment.objects.get(person.id);
             let now = here.map(Object::last_seen);
-            let words = |tags: &crate::base::ids::Tags| self.objects.plain_words(tags);
+            let words = |tags: &crate::base::ids::Tags| self.moment.objects.plain_words(tags);
             let tags = here.map(|object| words(&object.tags));
             let last = now.or_else(|| person.last.as_ref().map(|last| (last.scene, last.pose)));
             let (scene, pose) = last.unwrap_or((None, Pose::default()));
             PlayerMemory {
                 name: name.clone(),
                 here: here.is_some(),
-                scene: scene.and_then(|scene| self.scenes.name(scene)).cloned(),
+                scene: scene.and_then(|scene| self.moment.scenes.name(scene)).cloned(),
                 at: plain(pose.at.to_array()),
                 facing: plain(pose.facing.quat().to_array()),
                 tags: tags
@@ -138,17 +139,17 @@ impl State {
             }
         });
         let players = players.collect();
-        Save { version: Save::VERSION, tick: self.clock.now.0, players, scenes }
+        Save { version: Save::VERSION, tick: self.moment.clock.now.0, players, scenes }
     }
 
     pub(crate) fn to_memory(&self, value: &crate::base::value::Value) -> Remembered {
         let object = |id| self.name(id).map(Text::new);
-        let spot = |id| self.spots.get(id).map(|spot| spot.name.clone());
-        Remembered::of(value, self.clock.rate, object, spot)
+        let spot = |id| self.plan.spots.get(id).map(|spot| spot.name.clone());
+        Remembered::of(value, self.moment.clock.rate, object, spot)
     }
 
     pub(crate) fn rate_of_memory(&self) -> TickRate {
-        self.clock.rate
+        self.moment.clock.rate
     }
 }
 

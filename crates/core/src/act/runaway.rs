@@ -12,18 +12,18 @@ use crate::{
 impl State {
     /// Whether one more object can be spawned.
     pub(crate) fn check_room(&mut self, by: Option<WireId>) -> Result<(), Error> {
-        let running = self.started && !self.scenes.loading;
-        if !running || self.objects.len() < self.most_objects as usize {
+        let running = self.moment.started && !self.moment.scenes.loading;
+        if !running || self.moment.objects.len() < self.most_objects as usize {
             return Ok(());
         }
-        self.overfull.get_or_insert(Spawner(by));
+        self.scratch.overfull.get_or_insert(Spawner(by));
         Err(self.too_many(by))
     }
 
     fn too_many(&self, by: Option<WireId>) -> Error {
         let wire = by.and_then(|wire| self.wire_place(wire)).map(ToString::to_string);
         Error::TooManyObjects {
-            tick: self.clock.now.0,
+            tick: self.moment.clock.now.0,
             most: self.most_objects,
             wire: wire.unwrap_or_else(|| "the game itself".to_owned()),
         }
@@ -31,7 +31,7 @@ impl State {
 
     /// The error for a tick in which more would have been spawned than there may be: what is still queued is let go.
     pub(crate) fn end_overfull(&mut self) -> Option<Error> {
-        let error = self.overfull.take().map(|Spawner(by)| self.too_many(by))?;
+        let error = self.scratch.overfull.take().map(|Spawner(by)| self.too_many(by))?;
         self.bus.queue.clear();
         self.bus.payloads.clear();
         Some(error)
@@ -39,9 +39,9 @@ impl State {
 
     /// The error for a sequence that did not come to rest, if there is one: what is still queued is let go.
     pub(crate) fn end_endless(&mut self) -> Option<Error> {
-        let wire = self.endless.take()?;
+        let wire = self.scratch.endless.take()?;
         let error = Error::EndlessSequence {
-            tick: self.clock.now.0,
+            tick: self.moment.clock.now.0,
             statements: self.bus.runaway.most_statements,
             place: self.wire_place(wire).cloned().unwrap_or_else(|| Place { file: "?".into(), line: 0 }),
         };
@@ -69,7 +69,7 @@ impl State {
             links.insert(0, last);
         }
         let error = Error::Runaway {
-            tick: self.clock.now.0,
+            tick: self.moment.clock.now.0,
             deliveries: self.bus.runaway.delivery(),
             rounds: self.bus.queue.rounds,
             chain: links,

@@ -101,16 +101,16 @@ impl<'a> Scope<'a> {
     pub(crate) fn place(&self, value: &Value) -> Option<Vec3> {
         match value {
             Value::Vector(at) => Some(*at),
-            Value::Object(object) => self.state.objects.get(*object).map(|object| object.at),
-            Value::Spot(spot) => self.state.spots.get(*spot).map(|spot| spot.at),
+            Value::Object(object) => self.state.moment.objects.get(*object).map(|object| object.at),
+            Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.at),
             _ => None,
         }
     }
 
     fn facing(&self, value: &Value) -> Option<Rotation> {
         match value {
-            Value::Object(object) => self.state.objects.get(*object).map(|object| object.facing),
-            Value::Spot(spot) => self.state.spots.get(*spot).map(|spot| spot.facing),
+            Value::Object(object) => self.state.moment.objects.get(*object).map(|object| object.facing),
+            Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.facing),
             _ => None,
         }
     }
@@ -130,15 +130,15 @@ impl<'a> Scope<'a> {
     pub(crate) fn value(&self, expr: &Expr) -> Value {
         match expr {
             Expr::Value(value) => value.clone(),
-            Expr::Var(var) => self.state.vars.get(*var, None).cloned().unwrap_or_default(),
+            Expr::Var(var) => self.state.moment.vars.get(*var, None).cloned().unwrap_or_default(),
             Expr::VarOf(var, who) => match self.object(who) {
-                Some(who) => self.state.vars.get(*var, Some(who)).cloned().unwrap_or_default(),
+                Some(who) => self.state.moment.vars.get(*var, Some(who)).cloned().unwrap_or_default(),
                 None => Value::Nothing,
             },
             Expr::Property { object, name } => {
-                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                let object = self.object(object).and_then(|object| self.state.moment.objects.get(object));
                 let var = object.and_then(|object| object.property(*name));
-                var.and_then(|var| self.state.vars.get(var, None)).cloned().unwrap_or_default()
+                var.and_then(|var| self.state.moment.vars.get(var, None)).cloned().unwrap_or_default()
             }
             Expr::Field(number) => self.values.get(usize::from(*number)).cloned().unwrap_or_default(),
             Expr::Local(number) => self.locals.get(usize::from(*number)).cloned().unwrap_or_default(),
@@ -160,15 +160,15 @@ impl<'a> Scope<'a> {
                 span.map_or(Value::Nothing, Value::Duration)
             }
             Expr::Tagged { object, tag } => {
-                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                let object = self.object(object).and_then(|object| self.state.moment.objects.get(object));
                 Value::Bool(object.is_some_and(|object| object.tags.contains(tag)))
             }
             Expr::InScene { object, scene } => {
-                let object = self.object(object).and_then(|object| self.state.objects.get(object));
+                let object = self.object(object).and_then(|object| self.state.moment.objects.get(object));
                 Value::Bool(object.is_some_and(|object| object.scene == Some(*scene)))
             }
             Expr::Gone(object) => {
-                let here = self.object(object).and_then(|object| self.state.objects.get(object));
+                let here = self.object(object).and_then(|object| self.state.moment.objects.get(object));
                 Value::Bool(here.is_none())
             }
             Expr::Enabled(object) => {
@@ -182,7 +182,7 @@ impl<'a> Scope<'a> {
             }
             Expr::Carries { object, tag } => {
                 let tagged = |item: &ObjectId| {
-                    self.state.objects.get(*item).is_some_and(|item| item.tags.contains(tag))
+                    self.state.moment.objects.get(*item).is_some_and(|item| item.tags.contains(tag))
                 };
                 let items = self.object(object).map(|object| self.state.carried_by(object));
                 Value::Bool(items.is_some_and(|items| items.iter().any(tagged)))

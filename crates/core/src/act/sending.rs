@@ -28,13 +28,14 @@ impl State {
         offset: Vec3,
         doing: Doing,
     ) -> Result<(), Error> {
-        let known = self.spots.get(spot).ok_or(Error::NoSuchSpot)?;
+        let known = self.plan.spots.get(spot).ok_or(Error::NoSuchSpot)?;
         let (at, facing) = (known.at + known.facing.turn(offset), known.facing);
-        let here = self.objects.get(who).ok_or(Error::NoSuchObject)?.scene;
+        let here = self.moment.objects.get(who).ok_or(Error::NoSuchObject)?.scene;
         // Places of another scene mean nothing here: a body that has left since stays where it is.
         let there = known.object.map_or(known.scene, |object| self.scene_of(object));
         if there.is_some() && there != here {
-            let word = |scene: Option<SceneId>| scene.and_then(|scene| self.scenes.name(scene)).cloned();
+            let word =
+                |scene: Option<SceneId>| scene.and_then(|scene| self.moment.scenes.name(scene)).cloned();
             return Err(Error::OtherScene {
                 name: self.name(who).unwrap_or_default().into(),
                 here: word(here).unwrap_or_else(|| "no scene".into()),
@@ -46,8 +47,8 @@ impl State {
             return Ok(());
         }
         let cause = self.bus.trace.note(doing.cause, 0, Event::Sent { body: who, spot });
-        self.tweens.stop(Moved::Place(who));
-        self.tweens.stop(Moved::Facing(who));
+        self.moment.tweens.stop(Moved::Place(who));
+        self.moment.tweens.stop(Moved::Facing(who));
         self.relocate(who, Pose { at, facing }, Way::Sent, cause)
     }
 
@@ -62,6 +63,6 @@ impl State {
     }
 
     pub(crate) fn name_of(&self, object: ObjectId) -> Result<&str, Error> {
-        self.objects.get(object).map(|object| object.name.as_str()).ok_or(Error::NoSuchObject)
+        self.moment.objects.get(object).map(|object| object.name.as_str()).ok_or(Error::NoSuchObject)
     }
 }

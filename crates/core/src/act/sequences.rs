@@ -38,7 +38,7 @@ impl State {
             let calls = run.calls.len();
             if let Some(op) = ops.get(run.frame.at as usize) {
                 if !self.bus.runaway.count_statement() {
-                    self.endless = Some(run.wire);
+                    self.scratch.endless = Some(run.wire);
                     return;
                 }
                 run.frame.at += 1;
@@ -64,8 +64,8 @@ impl State {
 
     fn ops_of(&self, run: &Run) -> Option<Arc<[Op]>> {
         match run.frame.task {
-            Some(task) => self.tasks.get(task as usize).map(|task| task.ops.clone()),
-            None => self.wires.get(run.wire)?.ops.clone(),
+            Some(task) => self.plan.tasks.get(task as usize).map(|task| task.ops.clone()),
+            None => self.moment.wires.get(run.wire)?.ops.clone(),
         }
     }
 
@@ -101,7 +101,7 @@ impl State {
 
     fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
         match self.work_out(expr, run) {
-            Value::Object(object) if self.objects.get(object).is_some() => Ok(object),
+            Value::Object(object) if self.moment.objects.get(object).is_some() => Ok(object),
             // The error names the object, which the reader needs to find it.
             Value::Object(object) => Err(self.ended(object).unwrap_or(Error::NoSuchObject)),
             _ => Err(Error::NobodyThere),
@@ -179,7 +179,7 @@ impl State {
             }
             Op::Tag { object, tag, on } => {
                 let object = self.the_object(object, run)?;
-                let word = SmolStr::new(self.objects.tag_word(*tag));
+                let word = SmolStr::new(self.moment.objects.tag_word(*tag));
                 self.set_tag(object, &word, *on)?;
             }
             Op::Unless { when, goto } => {
@@ -222,10 +222,10 @@ impl State {
         mould: crate::base::ids::MouldId,
         at: glam::Vec3,
     ) -> Result<ObjectId, Error> {
-        let before = self.scenes.current;
-        self.scenes.current = self.scene_of_wire(run.wire).or(before);
+        let before = self.moment.scenes.current;
+        self.moment.scenes.current = self.scene_of_wire(run.wire).or(before);
         let made = self.spawn(mould, at, run.doing);
-        self.scenes.current = before;
+        self.moment.scenes.current = before;
         made
     }
 
@@ -237,7 +237,7 @@ impl State {
             }
             Some(Loop::Each { left, local }) => {
                 let mut next = left.pop();
-                while next.is_some_and(|object| self.objects.get(object).is_none()) {
+                while next.is_some_and(|object| self.moment.objects.get(object).is_none()) {
                     next = left.pop();
                 }
                 next.map(|object| (*local, object))
@@ -297,13 +297,13 @@ impl State {
                 if self.stays_here(object, run.doing) {
                     return Ok(());
                 }
-                self.tweens.stop(Moved::Place(object));
+                self.moment.tweens.stop(Moved::Place(object));
                 let event = Event::Placed { body: object, at };
                 let cause = self.bus.trace.note(run.doing.cause, 0, event);
                 self.put(object, at, cause)
             }
             (Moved::Facing(object), Value::Rotation(facing)) => {
-                self.tweens.stop(Moved::Facing(object));
+                self.moment.tweens.stop(Moved::Facing(object));
                 self.face(object, facing, run.doing.cause)
             }
             _ => Err(Error::NobodyThere),
@@ -316,7 +316,7 @@ impl State {
             Target::VarOf(var, who) => Moved::Var(*var, Some(self.the_object(who, run)?)),
             Target::Property(object, name) => {
                 let object = self.the_object(object, run)?;
-                let found = self.objects.get(object).and_then(|object| object.property(*name));
+                let found = self.moment.objects.get(object).and_then(|object| object.property(*name));
                 Moved::Var(found.ok_or(Error::NoSuchVar)?, None)
             }
             Target::Place(object) => Moved::Place(self.the_object(object, run)?),

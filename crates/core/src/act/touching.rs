@@ -38,25 +38,25 @@ const PULSE: usize = 4;
 impl State {
     /// Makes the zone of a part that watches a region.
     pub(crate) fn add_zone(&mut self, part: PartId, id: ObjectId, region: Region) -> Result<ZoneKey, Error> {
-        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (pose, lit) = (object.pose(), object.enabled && !object.fresh);
         let room = Scenes::room(object.scene);
-        let admits = region.admits.iter().map(|tag| self.objects.tag(tag)).collect();
+        let admits = region.admits.iter().map(|tag| self.moment.objects.tag(tag)).collect();
         let guarded = self.asked_of(part, "when").is_some();
         let facts = ZoneFacts { part, object: id, admits, pulse: region.pulse, count: 0 };
-        let key = self.tracker.add_zone(facts, region.shape, pose)?;
-        self.tracker.set_zone_room(key, room)?;
+        let key = self.moment.tracker.add_zone(facts, region.shape, pose)?;
+        self.moment.tracker.set_zone_room(key, room)?;
         if region.margin > 0.0 {
-            self.tracker.set_margin(key, region.margin)?;
+            self.moment.tracker.set_margin(key, region.margin)?;
         }
         if guarded {
-            self.tracker.guard(key);
+            self.moment.tracker.guard(key);
         }
         if region.pulse.is_some() {
-            self.pulsing.edit().push(key);
+            self.plan.edit().pulsing.edit().push(key);
         }
         if !lit {
-            self.tracker.darken(key, Reason::ZoneDisabled);
+            self.moment.tracker.darken(key, Reason::ZoneDisabled);
         }
         Ok(key)
     }
@@ -74,14 +74,14 @@ impl State {
     pub(crate) fn tell_zone(&mut self, zone: PartId, body: ObjectId, inside: bool) -> Result<(), Error> {
         let zone = self.zone_of(zone)?;
         let body = self.body_mut(body)?.key;
-        self.tracker.tell(zone, body, inside)
+        self.moment.tracker.tell(zone, body, inside)
     }
 
     /// Gives a part another shape.
     pub(crate) fn reshape(&mut self, part: PartId, shape: &Shape) -> Result<(), Error> {
         shape.check()?;
         if let Ok(zone) = self.zone_of(part) {
-            self.tracker.reshape(zone, shape.clone())?;
+            self.moment.tracker.reshape(zone, shape.clone())?;
         }
         let mut values = Vec::new();
         shape.save(&mut values);
@@ -92,20 +92,20 @@ impl State {
     /// Ends the zone of a part.
     pub(crate) fn remove_zone(&mut self, part: PartId) {
         if let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) {
-            self.tracker.remove_zone(zone);
-            if self.pulsing.contains(&zone) {
-                self.pulsing.edit().retain(|pulsing| *pulsing != zone);
+            self.moment.tracker.remove_zone(zone);
+            if self.plan.pulsing.contains(&zone) {
+                self.plan.edit().pulsing.edit().retain(|pulsing| *pulsing != zone);
             }
         }
     }
 
     /// Everyone inside the object's zones has left, and the object itself has left the zones it was in.
     pub(crate) fn darken(&mut self, id: ObjectId, as_zone: Reason, as_body: Reason, doing: Doing) {
-        let Some(object) = self.objects.get(id) else { return };
+        let Some(object) = self.moment.objects.get(id) else { return };
         let (body, parts) = (object.body.as_ref().map(|body| body.key), object.parts.clone());
         for part in parts {
             let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) else { continue };
-            for touch in self.tracker.darken(zone, as_zone) {
+            for touch in self.moment.tracker.darken(zone, as_zone) {
                 self.tell_left(&touch, doing.cause);
             }
         }
@@ -115,20 +115,21 @@ impl State {
     }
 
     fn take_body_out(&mut self, body: BodyKey, as_body: Reason, doing: Doing) {
-        for touch in self.tracker.take_out(body, as_body) {
+        for touch in self.moment.tracker.take_out(body, as_body) {
             self.tell_left(&touch, doing.cause);
         }
-        self.tracker.enable(body, false);
+        self.moment.tracker.enable(body, false);
     }
 
     /// Whether the body of an object touches zones, as one of its parts says: nobody in whose way it is not is told of.
     pub(crate) fn let_touch(&mut self, id: ObjectId, on: bool, doing: Doing) {
-        let Some(object) = self.objects.get(id).filter(|object| object.enabled && !object.fresh) else {
+        let Some(object) = self.moment.objects.get(id).filter(|object| object.enabled && !object.fresh)
+        else {
             return;
         };
         let Some(body) = object.body.as_ref().map(|body| body.key) else { return };
         if on {
-            self.tracker.enable(body, true);
+            self.moment.tracker.enable(body, true);
         } else {
             self.take_body_out(body, Reason::BodyDisabled, doing);
         }
@@ -136,25 +137,25 @@ impl State {
 
     /// An object's zones and its body touch again.
     pub(crate) fn light(&mut self, id: ObjectId) {
-        let scenes = &self.scenes;
+        let scenes = &self.moment.scenes;
         let on = |object: &&crate::moment::object::Object| {
             object.enabled && !object.fresh && scenes.stands(object.scene)
         };
-        let Some(object) = self.objects.get(id).filter(on) else { return };
+        let Some(object) = self.moment.objects.get(id).filter(on) else { return };
         if let Some(body) = object.body.as_ref().filter(|_| !self.is_passable(id)) {
-            self.tracker.enable(body.key, true);
+            self.moment.tracker.enable(body.key, true);
         }
         for part in &object.parts {
             if let Some(zone) = self.parts.get(*part).and_then(|slot| slot.zone) {
-                self.tracker.light(zone);
+                self.moment.tracker.light(zone);
             }
         }
     }
 
     /// Makes again what the tracker keeps beside its data.
     pub(crate) fn revive_tracker(&mut self) {
-        let objects = &self.objects;
-        self.tracker.revive(|id| {
+        let objects = &self.moment.objects;
+        self.moment.tracker.revive(|id| {
             let object = objects.get(*id);
             let shape = object.and_then(|object| object.body.as_ref()?.shape.clone());
             (shape, object.map(crate::moment::object::Object::pose).unwrap_or_default())
@@ -164,14 +165,14 @@ impl State {
     /// Compares where bodies and zones were with where they are, and tells of it: first all `left`, then all `entered`,
     /// then the `left` of zones crossed whole.
     pub(crate) fn compare_touches(&mut self) {
-        let mut touches = std::mem::take(&mut self.touches);
-        let objects = &self.objects;
+        let mut touches = std::mem::take(&mut self.scratch.touches);
+        let objects = &self.moment.objects;
         let admits = |zone: &ZoneFacts, body: &ObjectId| {
             zone.object != *body
                 && (zone.admits.is_empty()
                     || objects.get(*body).is_some_and(|object| object.has_any(&zone.admits)))
         };
-        self.tracker.step(self.clock.now.0, admits, &mut touches);
+        self.moment.tracker.step(self.moment.clock.now.0, admits, &mut touches);
         for touch in &touches.left {
             let cause = self.cause_of(touch);
             self.tell_left(touch, cause);
@@ -187,29 +188,29 @@ impl State {
             let cause = self.cause_of(touch);
             self.tell_left(touch, cause);
         }
-        self.touches = touches;
+        self.scratch.touches = touches;
     }
 
     /// What a touch came from: what moved the zone, or the body.
     fn cause_of(&self, touch: &Touch) -> Option<RecordId> {
         let moved = match touch.reason {
-            Reason::ZoneMoved => self.tracker.zone(touch.zone).map(|zone| zone.object),
-            _ => self.tracker.body(touch.body).copied(),
+            Reason::ZoneMoved => self.moment.tracker.zone(touch.zone).map(|zone| zone.object),
+            _ => self.moment.tracker.body(touch.body).copied(),
         };
-        self.objects.get(moved?)?.moved_by
+        self.moment.objects.get(moved?)?.moved_by
     }
 
     /// A guard at the border is asked once, when somebody comes.
     fn may_enter(&mut self, touch: &Touch) -> bool {
-        let Some(facts) = self.tracker.zone(touch.zone) else { return false };
+        let Some(facts) = self.moment.tracker.zone(touch.zone) else { return false };
         let Some(guard) = self.asked_of(facts.part, "when") else { return true };
-        let Some(body) = self.tracker.body(touch.body).copied() else { return false };
+        let Some(body) = self.moment.tracker.body(touch.body).copied() else { return false };
         let eval_fault = Cell::new(None);
         let holds = Scope::of(self, &eval_fault).by(body).holds(guard);
         let (cause, zone) = (self.cause_of(touch), facts.part);
         self.note_eval_fault(eval_fault.get(), cause);
         if holds {
-            self.tracker.let_in(touch.zone, touch.body);
+            self.moment.tracker.let_in(touch.zone, touch.body);
         } else {
             self.bus.trace.note(cause, 0, Event::TurnedAway { zone, body });
         }
@@ -218,10 +219,10 @@ impl State {
 
     fn tell_entered(&mut self, touch: &Touch) {
         let cause = self.cause_of(touch);
-        let Some(facts) = self.tracker.zone_facts_mut(touch.zone) else { return };
+        let Some(facts) = self.moment.tracker.zone_facts_mut(touch.zone) else { return };
         facts.count += 1;
         let (zone, count) = (facts.part, facts.count);
-        let Some(body) = self.tracker.body(touch.body).copied() else { return };
+        let Some(body) = self.moment.tracker.body(touch.body).copied() else { return };
         let doing = self.note_touch(cause, Event::Entered { zone, body, reason: touch.reason });
         self.give(zone, ENTERED, Touched { reason: touch.reason }, doing);
         if count == 1 {
@@ -230,10 +231,10 @@ impl State {
     }
 
     fn tell_left(&mut self, touch: &Touch, cause: Option<RecordId>) {
-        let Some(facts) = self.tracker.zone_facts_mut(touch.zone) else { return };
+        let Some(facts) = self.moment.tracker.zone_facts_mut(touch.zone) else { return };
         facts.count = facts.count.saturating_sub(1);
         let (zone, count) = (facts.part, facts.count);
-        let Some(body) = self.tracker.body(touch.body).copied() else { return };
+        let Some(body) = self.moment.tracker.body(touch.body).copied() else { return };
         let doing = self.note_touch(cause, Event::Left { zone, body, reason: touch.reason });
         self.still(zone, body);
         self.give(zone, LEFT, Touched { reason: touch.reason }, doing);
@@ -264,21 +265,23 @@ impl State {
 
     /// Zones that tell every so often of whoever is inside, by zone number, then body number.
     pub(crate) fn pulse(&mut self) {
-        let now = self.clock.now.0;
+        let now = self.moment.clock.now.0;
         let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
-        for zone in self.pulsing.iter() {
-            let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.tracker.zone(*zone) else {
+        for zone in self.plan.pulsing.iter() {
+            let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.moment.tracker.zone(*zone)
+            else {
                 continue;
             };
-            if self.scenes.is_frozen(self.scene_of(*object)) {
+            if self.moment.scenes.is_frozen(self.scene_of(*object)) {
                 continue;
             }
-            let inside = self.tracker.inside(*zone).map(|(body, since)| (body, now.saturating_sub(since)));
+            let inside =
+                self.moment.tracker.inside(*zone).map(|(body, since)| (body, now.saturating_sub(since)));
             let due_now = inside.filter(|(_, span)| *span > 0 && span % every.0.max(1) == 0);
             due.extend(due_now.map(|(body, span)| (*part, body, span)));
         }
         for (zone, body, span) in due {
-            let Some(body) = self.tracker.body(body).copied() else { continue };
+            let Some(body) = self.moment.tracker.body(body).copied() else { continue };
             let doing = Doing { who: Some(body), ..Doing::default() };
             self.give(zone, PULSE, Pulse { inside_for: Ticks(span) }, doing);
         }

@@ -41,9 +41,9 @@ pub(crate) const OF_SCENES: [&str; 6] = ["ready", "pressed", "released", "joined
 impl State {
     /// The scene whose life a wire shares.
     pub(crate) fn scene_of_wire(&self, wire: WireId) -> Option<SceneId> {
-        let wire = self.wires.get(wire)?;
+        let wire = self.moment.wires.get(wire)?;
         match wire.owner {
-            Some(owner) => self.objects.get(owner)?.scene,
+            Some(owner) => self.moment.objects.get(owner)?.scene,
             None => wire.scene,
         }
     }
@@ -51,10 +51,10 @@ impl State {
     /// The scene that what a tween moves is of.
     pub(crate) fn scene_of_moved(&self, moved: Moved) -> Option<SceneId> {
         match moved {
-            Moved::Place(object) | Moved::Facing(object) => self.objects.get(object)?.scene,
+            Moved::Place(object) | Moved::Facing(object) => self.moment.objects.get(object)?.scene,
             Moved::Var(var, _) => {
-                let var = self.vars.var(var)?;
-                var.of.map_or(var.scene, |object| self.objects.get(object)?.scene)
+                let var = self.moment.vars.var(var)?;
+                var.of.map_or(var.scene, |object| self.moment.objects.get(object)?.scene)
             }
         }
     }
@@ -67,7 +67,7 @@ impl State {
         values: &[Value],
         doing: Doing,
     ) {
-        let scene = scene.and_then(|scene| self.scenes.name(scene));
+        let scene = scene.and_then(|scene| self.moment.scenes.name(scene));
         let own = scene.map(|scene| smol_str::format_smolstr!("{scene}.{name}"));
         for name in [Some(SmolStr::new(name)), own].into_iter().flatten() {
             if let Some(signal) = self.bus.signals.find(&name)
@@ -89,7 +89,7 @@ impl State {
 
     /// A key, for those who listen to the scene of whoever pressed it alone.
     pub(crate) fn tell_key(&mut self, who: ObjectId, key: Text, down: bool, doing: Doing) {
-        let Some(scene) = self.scene_of(who).and_then(|scene| self.scenes.name(scene)) else { return };
+        let Some(scene) = self.scene_of(who).and_then(|scene| self.moment.scenes.name(scene)) else { return };
         let name = if down { "pressed" } else { "released" };
         let signal = self.bus.signals.find(&smol_str::format_smolstr!("{scene}.{name}"));
         if let Some(signal) = signal
@@ -107,13 +107,13 @@ impl State {
         let (scene, spot) = (scene.clone(), spot.clone());
         let event = Event::SentAway { body, scene: scene.clone(), spot: spot.clone() };
         let cause = self.bus.trace.note(doing.cause, 0, event);
-        let known = self.scenes.find(&scene).and_then(|scene| self.scenes.get(scene));
+        let known = self.moment.scenes.find(&scene).and_then(|scene| self.moment.scenes.get(scene));
         let leaving = Leaving { body, scene, spot };
         if known.is_some_and(|scene| scene.loaded || scene.offered) {
-            self.travelling.retain(|(other, _)| other.body != body);
-            self.travelling.push((leaving, cause));
+            self.moment.travelling.retain(|(other, _)| other.body != body);
+            self.moment.travelling.push((leaving, cause));
         } else {
-            self.leaving.push(leaving);
+            self.outbox.leaving.push(leaving);
         }
     }
 
@@ -125,22 +125,22 @@ impl State {
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
         let unknown = || Error::UnknownName { kind: "a spot of that scene", found: leaving.spot.clone() };
-        let spot = self.spots.find_in(&leaving.scene, &leaving.spot).ok_or_else(unknown)?;
+        let spot = self.plan.spots.find_in(&leaving.scene, &leaving.spot).ok_or_else(unknown)?;
         let in_scene = |spot: &crate::moment::spots::Spot| match spot.object {
             Some(object) => self.scene_of(object) == Some(to),
             None => spot.scene == Some(to),
         };
-        let there = self.spots.get(spot).filter(|spot| in_scene(spot)).ok_or_else(unknown)?;
+        let there = self.plan.spots.get(spot).filter(|spot| in_scene(spot)).ok_or_else(unknown)?;
         let (pose, name) =
             (crate::base::geometry::Pose { at: there.at, facing: there.facing }, there.name.clone());
         self.thaw(to);
         let from = self.change_scene(leaving.body, Some(to), cause)?;
         let event = Event::Travelled { body: leaving.body, from, to, spot };
         let cause = self.bus.trace.note(cause, 0, event).or(cause);
-        self.tweens.stop(Moved::Place(leaving.body));
-        self.tweens.stop(Moved::Facing(leaving.body));
+        self.moment.tweens.stop(Moved::Place(leaving.body));
+        self.moment.tweens.stop(Moved::Facing(leaving.body));
         self.relocate(leaving.body, pose, Way::Sent, cause)?;
-        let from = from.and_then(|from| self.scenes.name(from)).cloned().unwrap_or_default();
+        let from = from.and_then(|from| self.moment.scenes.name(from)).cloned().unwrap_or_default();
         let values = [Value::Text(from), Value::Text(name), Value::Rotation(pose.facing)];
         let doing = Doing { arrived: Some(leaving.body), ..Doing::of(Some(leaving.body), cause) };
         self.tell_all_and_scene("arrived", Some(to), &values, doing);
@@ -155,25 +155,26 @@ impl State {
         to: Option<SceneId>,
         cause: Option<RecordId>,
     ) -> Result<Option<SceneId>, Error> {
-        let from = self.objects.get(id).ok_or(Error::NoSuchObject)?.scene;
+        let from = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.scene;
         let traveller = id;
         self.let_go(id, cause);
         let doing = Doing { arrived: Some(id), ..Doing::of(Some(id), cause) };
         let mut going = vec![id];
         while let Some(id) = going.pop() {
             self.darken(id, Reason::SceneLeft, Reason::SceneLeft, doing);
-            let names = [from, to].map(|scene| scene.and_then(|scene| self.scenes.name(scene)).cloned());
-            self.objects.change_scene(id, to, [names[0].as_ref(), names[1].as_ref()]);
+            let names =
+                [from, to].map(|scene| scene.and_then(|scene| self.moment.scenes.name(scene)).cloned());
+            self.moment.objects.change_scene(id, to, [names[0].as_ref(), names[1].as_ref()]);
             let room = Scenes::room(to);
-            if let Some(object) = self.objects.get(id) {
+            if let Some(object) = self.moment.objects.get(id) {
                 let parts = object.parts.clone();
                 going.extend(object.children.iter().rev());
                 if let Some(body) = object.body.as_ref().map(|body| body.key) {
-                    self.tracker.set_body_room(body, room)?;
+                    self.moment.tracker.set_body_room(body, room)?;
                 }
                 for part in parts {
                     if let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) {
-                        self.tracker.set_zone_room(zone, room)?;
+                        self.moment.tracker.set_zone_room(zone, room)?;
                     }
                 }
             }
@@ -182,7 +183,8 @@ impl State {
             self.review_alarms(id);
             self.light(id);
         }
-        if let Some(to) = to.filter(|to| !self.scenes.is_loaded(*to) && self.objects.get(traveller).is_some())
+        if let Some(to) =
+            to.filter(|to| !self.moment.scenes.is_loaded(*to) && self.moment.objects.get(traveller).is_some())
         {
             self.sleep_in(to);
         }
@@ -192,16 +194,16 @@ impl State {
 
     /// Finds out which scenes nobody is in.
     pub(crate) fn note_empty_scenes(&mut self) {
-        if self.scenes.is_empty() {
+        if self.moment.scenes.is_empty() {
             return;
         }
         let Some(player) = self.find_tag(PLAYER) else { return };
-        let now = self.clock.now;
+        let now = self.moment.clock.now;
         let mut visited: Vec<SceneId> =
-            self.objects.tagged(player).filter_map(|player| self.scene_of(player)).collect();
+            self.moment.objects.tagged(player).filter_map(|player| self.scene_of(player)).collect();
         visited.sort_unstable();
-        for id in self.scenes.ids() {
-            let Some(scene) = self.scenes.get(id).filter(|scene| scene.loaded) else { continue };
+        for id in self.moment.scenes.ids() {
+            let Some(scene) = self.moment.scenes.get(id).filter(|scene| scene.loaded) else { continue };
             let was = (scene.visited, scene.empty_since);
             let is = match was {
                 _ if visited.binary_search(&id).is_ok() => (true, None),
@@ -209,7 +211,7 @@ impl State {
                 _ => was,
             };
             if is != was
-                && let Some(scene) = self.scenes.get_mut(id)
+                && let Some(scene) = self.moment.scenes.get_mut(id)
             {
                 (scene.visited, scene.empty_since) = is;
             }
@@ -218,8 +220,8 @@ impl State {
 
     /// The scenes that nobody has been in since before this tick, with what becomes of them.
     pub(crate) fn abandoned_scenes(&self) -> Vec<(SceneId, WhenEmpty)> {
-        let now = self.clock.now;
-        let all = self.scenes.ids().filter_map(|id| Some((id, self.scenes.get(id)?)));
+        let now = self.moment.clock.now;
+        let all = self.moment.scenes.ids().filter_map(|id| Some((id, self.moment.scenes.get(id)?)));
         let empty = all.filter(|(_, scene)| {
             scene.loaded && scene.frozen.is_none() && scene.empty_since.is_some_and(|since| since < now)
         });
@@ -230,13 +232,14 @@ impl State {
     /// The wires of an object that came from one scene to another sleep if that stands still, and what waits of them
     /// goes along.
     fn review_wires(&mut self, id: ObjectId, from: Option<SceneId>) {
-        let Some(object) = self.objects.get(id) else { return };
-        let (wires, on) = (object.wires.clone(), object.enabled && !self.scenes.is_frozen(object.scene));
+        let Some(object) = self.moment.objects.get(id) else { return };
+        let (wires, on) =
+            (object.wires.clone(), object.enabled && !self.moment.scenes.is_frozen(object.scene));
         for wire in &wires {
             self.set_wire_flag(*wire, ASLEEP, !on);
         }
-        let now = self.clock.now;
-        let Some(before) = from.and_then(|from| self.scenes.get_mut(from)) else { return };
+        let now = self.moment.clock.now;
+        let Some(before) = from.and_then(|from| self.moment.scenes.get_mut(from)) else { return };
         let Some(since) = before.frozen else { return };
         let slept = std::mem::take(&mut before.asleep);
         let (mine, others): (Vec<_>, Vec<_>) =
@@ -248,7 +251,7 @@ impl State {
     }
 
     fn wires_of(&self, scene: SceneId) -> Vec<WireId> {
-        let all = self.wires.iter().map(|(id, wire)| (wire.number, id));
+        let all = self.moment.wires.iter().map(|(id, wire)| (wire.number, id));
         let mut of: Vec<_> = all.filter(|(_, id)| self.scene_of_wire(*id) == Some(scene)).collect();
         of.sort_unstable();
         of.into_iter().map(|(_, id)| id).collect()
@@ -256,7 +259,7 @@ impl State {
 
     /// A scene stands still: nothing of it moves, hears or waits on.
     pub(crate) fn freeze(&mut self, id: SceneId) {
-        if self.scenes.get(id).is_some_and(|scene| scene.frozen.is_none()) {
+        if self.moment.scenes.get(id).is_some_and(|scene| scene.frozen.is_none()) {
             self.bus.trace.note(None, 0, Event::Frozen { scene: id });
             self.sleep_in(id);
         }
@@ -264,12 +267,12 @@ impl State {
 
     /// Everything that is in a scene sleeps: nothing of it moves, hears or waits on.
     fn sleep_in(&mut self, id: SceneId) {
-        let now = self.clock.now;
+        let now = self.moment.clock.now;
         let wires = self.wires_of(id);
-        let Some(scene) = self.scenes.get_mut(id) else { return };
+        let Some(scene) = self.moment.scenes.get_mut(id) else { return };
         let begins = scene.frozen.is_none();
         let since = *scene.frozen.get_or_insert(now);
-        self.scenes.frozen += u32::from(begins);
+        self.moment.scenes.frozen += u32::from(begins);
         let mut asleep = Vec::new();
         for wire in wires {
             self.set_wire_flag(wire, ASLEEP, true);
@@ -278,7 +281,7 @@ impl State {
         asleep.sort_by_key(|(key, _)| key.1);
         // What falls asleep later than the scene did has slept for less when it wakes.
         let later = now.0.saturating_sub(since.0);
-        if let Some(scene) = self.scenes.get_mut(id) {
+        if let Some(scene) = self.moment.scenes.get_mut(id) {
             let due = |due: crate::base::clock::Tick| crate::base::clock::Tick(due.0.saturating_sub(later));
             scene.asleep.extend(asleep.into_iter().map(|((when, _), run)| (due(when), run)));
         }
@@ -287,7 +290,7 @@ impl State {
 
     /// A frozen scene goes on: what waited has as much time left as it had.
     pub(crate) fn thaw(&mut self, id: SceneId) {
-        if self.scenes.get(id).is_some_and(|scene| scene.frozen.is_some()) {
+        if self.moment.scenes.get(id).is_some_and(|scene| scene.frozen.is_some()) {
             self.bus.trace.note(None, 0, Event::Thawed { scene: id });
             self.wake_in(id);
         }
@@ -295,20 +298,20 @@ impl State {
 
     /// Everything that is in a scene wakes: what waited has as much time left as it had.
     pub(crate) fn wake_in(&mut self, id: SceneId) {
-        let now = self.clock.now;
-        let Some(scene) = self.scenes.get_mut(id) else { return };
+        let now = self.moment.clock.now;
+        let Some(scene) = self.moment.scenes.get_mut(id) else { return };
         let Some(since) = scene.frozen.take() else { return };
         let asleep = std::mem::take(&mut scene.asleep);
         scene.empty_since = None;
-        self.scenes.frozen -= 1;
+        self.moment.scenes.frozen -= 1;
         for wire in self.wires_of(id) {
-            let owner = self.wires.get(wire).and_then(|wire| wire.owner);
+            let owner = self.moment.wires.get(wire).and_then(|wire| wire.owner);
             let on = owner.is_none_or(|owner| self.is_enabled(owner));
             self.set_wire_flag(wire, ASLEEP, !on);
         }
         let passed = now.0.saturating_sub(since.0);
         for (due, run) in asleep {
-            if self.wires.flags(run.wire) & (ASLEEP | CUT) == 0 {
+            if self.moment.wires.flags(run.wire) & (ASLEEP | CUT) == 0 {
                 self.wake_up(run, due, passed);
             }
         }
@@ -318,7 +321,7 @@ impl State {
     /// What was brought to a scene and slept there while that was not loaded wakes.
     pub(crate) fn wake_brought(&mut self, id: SceneId) {
         self.wake_in(id);
-        let here = self.objects.iter().filter(|(_, object)| object.scene == Some(id));
+        let here = self.moment.objects.iter().filter(|(_, object)| object.scene == Some(id));
         let here: Vec<_> = here.map(|(id, _)| id).collect();
         here.into_iter().for_each(|object| self.light(object));
     }
@@ -327,7 +330,7 @@ impl State {
     /// with what they carry; they are in no scene then. What was brought there from elsewhere stays too, and sleeps where
     /// it lies until the scene is loaded again.
     pub(crate) fn unload_scene(&mut self, scene: SceneId) {
-        if self.scenes.is_loaded(scene) {
+        if self.moment.scenes.is_loaded(scene) {
             self.put_in_memory(scene);
             self.end_all_of(scene);
         }
@@ -337,7 +340,7 @@ impl State {
     pub(crate) fn end_all_of(&mut self, scene: SceneId) {
         let cause = self.bus.trace.note(None, 0, Event::Unloaded { scene });
         let doing = Doing { cause, ..Doing::default() };
-        self.memory.quiet = true;
+        self.moment.memory.quiet = true;
         self.wake_in(scene);
         let stays: Vec<_> = self.players().filter(|player| self.scene_of(*player) == Some(scene)).collect();
         for player in stays {
@@ -346,7 +349,7 @@ impl State {
             }
         }
         let of = |object: &crate::moment::object::Object| object.scene == Some(scene) && !object.manages;
-        let here = self.objects.iter().filter(|(_, object)| of(object));
+        let here = self.moment.objects.iter().filter(|(_, object)| of(object));
         let (own, brought): (Vec<_>, Vec<_>) =
             here.map(|(id, object)| (id, object.home == Some(scene))).partition(|(_, own)| *own);
         for (object, _) in &brought {
@@ -357,30 +360,35 @@ impl State {
         }
         for (object, _) in own {
             // It may have ended with what it hung on.
-            if self.objects.get(object).is_some()
+            if self.moment.objects.get(object).is_some()
                 && let Err(error) = self.destroy(object, doing)
             {
                 self.fault(&error, doing);
             }
         }
-        let wires: Vec<_> =
-            self.wires.iter().filter(|(_, wire)| wire.scene == Some(scene)).map(|(id, _)| id).collect();
+        let wires: Vec<_> = self
+            .moment
+            .wires
+            .iter()
+            .filter(|(_, wire)| wire.scene == Some(scene))
+            .map(|(id, _)| id)
+            .collect();
         for wire in wires {
             self.cut_now(wire, Doing::default());
         }
         self.end_binds(scene);
         self.end_spots(|spot| spot.scene == Some(scene));
         let vars: Vec<_> =
-            self.vars.iter().filter(|(_, var)| var.scene == Some(scene)).map(|(id, _)| id).collect();
+            self.moment.vars.iter().filter(|(_, var)| var.scene == Some(scene)).map(|(id, _)| id).collect();
         for var in vars {
-            if let Some(gone) = self.vars.remove(var) {
+            if let Some(gone) = self.moment.vars.remove(var) {
                 self.gone.var(var, gone.name, self.bus.trace.len());
             }
         }
-        let tasks = self.tasks.edit().iter_mut();
+        let tasks = self.plan.edit().tasks.edit().iter_mut();
         tasks.filter(|task| task.scene == Some(scene)).for_each(|task| task.ended = true);
-        self.memory.quiet = false;
-        self.scenes.unloaded(scene);
+        self.moment.memory.quiet = false;
+        self.moment.scenes.unloaded(scene);
         if !brought.is_empty() {
             self.sleep_in(scene);
         }

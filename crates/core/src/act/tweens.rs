@@ -54,31 +54,33 @@ impl State {
     ) -> Result<(), Error> {
         let (from, to) = match moved {
             Moved::Var(var, who) => {
-                let from = self.vars.get(var, who).cloned().ok_or(Error::NoSuchVar)?;
-                (from, self.vars.check(var, to)?)
+                let from = self.moment.vars.get(var, who).cloned().ok_or(Error::NoSuchVar)?;
+                (from, self.moment.vars.check(var, to)?)
             }
             Moved::Place(object) => (self.place(object)?.into(), to),
-            Moved::Facing(object) => (self.objects.get(object).ok_or(Error::NoSuchObject)?.facing.into(), to),
+            Moved::Facing(object) => {
+                (self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.facing.into(), to)
+            }
         };
         doing = doing.later();
-        let until = self.clock.now + length;
+        let until = self.moment.clock.now + length;
         let event = Event::Tweens { moved, to: to.clone(), until };
         doing.cause = self.bus.trace.note(doing.cause, 0, event).or(doing.cause);
-        self.tweens.stop(moved);
-        self.tweens.0.edit().insert(moved, Tween { from, to, done: 0, length, ease, doing });
+        self.moment.tweens.stop(moved);
+        self.moment.tweens.0.edit().insert(moved, Tween { from, to, done: 0, length, ease, doing });
         Ok(())
     }
 
     /// One tick of every tween, in the order they began.
     pub(crate) fn move_tweens(&mut self) {
         let mut index = 0;
-        while let Some((moved, _)) = self.tweens.0.get_index(index) {
+        while let Some((moved, _)) = self.moment.tweens.0.get_index(index) {
             let moved = *moved;
-            if self.scenes.frozen > 0 && self.scenes.is_frozen(self.scene_of_moved(moved)) {
+            if self.moment.scenes.frozen > 0 && self.moment.scenes.is_frozen(self.scene_of_moved(moved)) {
                 index += 1;
                 continue;
             }
-            let Some((_, tween)) = self.tweens.0.edit().get_index_mut(index) else { return };
+            let Some((_, tween)) = self.moment.tweens.0.edit().get_index_mut(index) else { return };
             tween.done += 1;
             let doing = tween.doing;
             let over = tween.done >= tween.length.0;
@@ -86,7 +88,7 @@ impl State {
             let part = tween.ease.part(tween.done as f64 / tween.length.0 as f64);
             let value = if over { tween.to.clone() } else { between(&tween.from, &tween.to, part).0 };
             if over {
-                self.tweens.0.edit().shift_remove_index(index);
+                self.moment.tweens.0.edit().shift_remove_index(index);
             }
             let put = match moved {
                 Moved::Var(var, who) => self.put_var(var, who, value, doing, over),
@@ -95,7 +97,7 @@ impl State {
             };
             if put.is_err() && !over {
                 // What it moved is gone.
-                self.tweens.0.edit().shift_remove_index(index);
+                self.moment.tweens.0.edit().shift_remove_index(index);
             } else if !over {
                 index += 1;
             }
@@ -103,7 +105,7 @@ impl State {
     }
 
     fn glide(&mut self, id: ObjectId, to: &Value, doing: Doing) -> Result<(), Error> {
-        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        let object = self.moment.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
         if let Some(body) = &mut object.body {
             body.course = None;
         }

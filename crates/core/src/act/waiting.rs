@@ -18,14 +18,14 @@ use crate::{
 impl State {
     /// How many reactions wait: for a time, for a condition, or for their delay to end.
     pub fn waiting(&self) -> usize {
-        self.waiting.len()
+        self.moment.waiting.len()
     }
 
     /// Begins the reaction of a wire: now, or after its delay. A closure that begins now is the caller's.
     pub(crate) fn begin(&mut self, wire: WireId, signal: SignalId, values: Values, doing: Doing) {
-        let Some(info) = self.wires.get(wire) else { return };
+        let Some(info) = self.moment.wires.get(wire) else { return };
         let (delay, is_sequence) = (info.delay, info.ops.is_some());
-        let run = Run::new(wire, signal, values, doing, self.clock.now);
+        let run = Run::new(wire, signal, values, doing, self.moment.clock.now);
         match delay {
             Some(delay) => self.wait(run, delay),
             None if is_sequence => self.run(run),
@@ -35,11 +35,11 @@ impl State {
 
     /// Lets a reaction wait. One whose wire was put to sleep or cut, perhaps by itself, is given up.
     pub(crate) fn wait(&mut self, mut run: Run, span: Ticks) {
-        if self.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
+        if self.moment.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
             self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
             return;
         }
-        let due = self.clock.now + span;
+        let due = self.moment.clock.now + span;
         let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
         run.doing.cause = waits.or(run.doing.cause);
         run.doing = run.doing.later();
@@ -48,11 +48,11 @@ impl State {
 
     /// Lets a reaction wait until the condition before its next statement holds.
     pub(crate) fn until(&mut self, mut run: Run, within: Option<Ticks>) {
-        if self.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
+        if self.moment.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
             self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
             return;
         }
-        let due = within.map(|span| self.clock.now + span);
+        let due = within.map(|span| self.moment.clock.now + span);
         if self.bus.trace.is_on()
             && let Some(condition) = self.waits_for(&run)
         {
@@ -67,18 +67,18 @@ impl State {
     }
 
     fn put_away(&mut self, mut run: Run, due: Tick) -> WaitKey {
-        run.since = self.clock.now;
+        run.since = self.moment.clock.now;
         let wire = run.wire;
-        let key = self.waiting.insert(due, run);
-        if let Some(wire) = self.wires.now_mut(wire) {
+        let key = self.moment.waiting.insert(due, run);
+        if let Some(wire) = self.moment.wires.now_mut(wire) {
             wire.runs.push(key);
         }
         key
     }
 
     fn take_out(&mut self, key: WaitKey) -> Option<Run> {
-        let run = Arc::unwrap_or_clone(self.waiting.by_due.edit().remove(&key)?);
-        if let Some(wire) = self.wires.now_mut(run.wire) {
+        let run = Arc::unwrap_or_clone(self.moment.waiting.by_due.edit().remove(&key)?);
+        if let Some(wire) = self.moment.wires.now_mut(run.wire) {
             wire.runs.retain(|other| *other != key);
         }
         let reads = self.wait_depends_on(&run);
@@ -90,7 +90,7 @@ impl State {
 
     /// Takes the reactions of a wire out that wait, with when they would have gone on and in which order.
     pub(crate) fn put_to_sleep(&mut self, wire: WireId) -> Vec<(WaitKey, Run)> {
-        let keys = self.wires.now(wire).map(|wire| wire.runs.to_vec()).unwrap_or_default();
+        let keys = self.moment.wires.now(wire).map(|wire| wire.runs.to_vec()).unwrap_or_default();
         keys.into_iter().filter_map(|key| Some((key, self.take_out(key)?))).collect()
     }
 
@@ -100,7 +100,7 @@ impl State {
         let since = run.since;
         let reads = self.wait_depends_on(&run);
         let key = self.put_away(run, due);
-        if let Some(run) = self.waiting.by_due.edit().get_mut(&key) {
+        if let Some(run) = self.moment.waiting.by_due.edit().get_mut(&key) {
             Arc::make_mut(run).since = since;
         }
         if !reads.is_empty() {
@@ -111,8 +111,8 @@ impl State {
 
     /// The next reaction that goes on because its time has come.
     pub(crate) fn next_due(&mut self) -> Option<Run> {
-        let key = self.waiting.first_due(self.clock.now)?;
-        let run = Arc::clone(self.waiting.by_due.get(&key)?);
+        let key = self.moment.waiting.first_due(self.moment.clock.now)?;
+        let run = Arc::clone(self.moment.waiting.by_due.get(&key)?);
         let (holds, late) = self.wait_is_over(&run);
         let mut run = self.take_out(key)?;
         if !holds {
@@ -128,7 +128,7 @@ impl State {
 
     /// The reaction that waits under that key, if what it waits for has come to hold.
     pub(crate) fn next_fulfilled(&mut self, key: WaitKey) -> Option<Run> {
-        let run = Arc::clone(self.waiting.by_due.get(&key)?);
+        let run = Arc::clone(self.moment.waiting.by_due.get(&key)?);
         if !self.wait_is_over(&run).0 {
             return None;
         }
@@ -144,10 +144,11 @@ impl State {
 
     /// Gives up the reactions of a wire that wait: for a new one, or because nobody hears the wire any more.
     pub(crate) fn drop_runs(&mut self, wire: WireId, restarted: bool, doing: Doing) {
-        if self.wires.now(wire).is_none_or(|wire| wire.runs.is_empty()) {
+        if self.moment.wires.now(wire).is_none_or(|wire| wire.runs.is_empty()) {
             return;
         }
-        let runs = self.wires.now_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
+        let runs =
+            self.moment.wires.now_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
         for key in runs {
             if self.take_out(key).is_some() {
                 self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
@@ -157,8 +158,9 @@ impl State {
 
     /// Those reactions of a wire that wait and go back to whom is meant.
     pub(crate) fn runs_where(&self, wire: WireId, is_meant: impl Fn(&Doing) -> bool) -> Vec<WaitKey> {
-        let runs = self.wires.now(wire).map_or(&[][..], |wire| &wire.runs);
-        let meant = |key: &&WaitKey| self.waiting.by_due.get(key).is_some_and(|run| is_meant(&run.doing));
+        let runs = self.moment.wires.now(wire).map_or(&[][..], |wire| &wire.runs);
+        let meant =
+            |key: &&WaitKey| self.moment.waiting.by_due.get(key).is_some_and(|run| is_meant(&run.doing));
         runs.iter().filter(meant).copied().collect()
     }
 
@@ -174,8 +176,8 @@ impl State {
     /// Begins what a wire has held back, as far as it is no longer busy.
     pub(crate) fn begin_held(&mut self, wire: WireId) {
         let next = |now: &WireNow| now.runs.is_empty() && !now.held.is_empty();
-        while self.wires.now(wire).is_some_and(next)
-            && let Some(now) = self.wires.now_mut(wire)
+        while self.moment.wires.now(wire).is_some_and(next)
+            && let Some(now) = self.moment.wires.now_mut(wire)
             && let Some((signal, values, doing)) = now.held.pop_front()
         {
             self.begin(wire, signal, values, doing.later());

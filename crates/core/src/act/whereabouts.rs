@@ -28,14 +28,16 @@ impl State {
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
         check_place(to.at)?;
-        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
-        let seat =
-            object.parent.and_then(|parent| self.objects.get(parent)).map(|parent| parent.pose().seen(to));
-        if let (Some(seat), Some(object)) = (seat, self.objects.get_mut(id)) {
+        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let seat = object
+            .parent
+            .and_then(|parent| self.moment.objects.get(parent))
+            .map(|parent| parent.pose().seen(to));
+        if let (Some(seat), Some(object)) = (seat, self.moment.objects.get_mut(id)) {
             object.seat = seat;
         }
         self.arrive(id, to, way, cause);
-        if self.objects.get(id).is_some_and(|object| !object.children.is_empty()) {
+        if self.moment.objects.get(id).is_some_and(|object| !object.children.is_empty()) {
             self.carry_children(id, way, cause);
         }
         self.bus.watches.changed(Read::Places, cause);
@@ -43,7 +45,7 @@ impl State {
     }
 
     fn arrive(&mut self, id: ObjectId, to: Pose, way: Way, cause: Option<RecordId>) {
-        let Some(object) = self.objects.get_mut(id) else { return };
+        let Some(object) = self.moment.objects.get_mut(id) else { return };
         let turned = object.facing != to.facing;
         (object.at, object.facing, object.moved_by) = (to.at, to.facing, cause);
         // A place that no longer can be told, far out, stays where it was last seen.
@@ -51,27 +53,27 @@ impl State {
             if way != Way::Walked {
                 body.course = None;
                 let touched = matches!(self.bus.trace.phase, Phase::Touch | Phase::Settle | Phase::Upkeep);
-                body.displaced = self.clock.now.0 * 2 + u64::from(touched);
+                body.displaced = self.moment.clock.now.0 * 2 + u64::from(touched);
             }
             let moved = match way {
-                Way::Walked => self.tracker.walk(body.key, to.at),
-                Way::Placed => self.tracker.place(body.key, to.at),
-                Way::Sent => self.tracker.send(body.key, to.at),
+                Way::Walked => self.moment.tracker.walk(body.key, to.at),
+                Way::Placed => self.moment.tracker.place(body.key, to.at),
+                Way::Sent => self.moment.tracker.send(body.key, to.at),
             };
             if moved.is_ok() && turned && body.shape.is_some() {
-                self.tracker.shape_body(body.key, body.shape.as_ref(), to).ok();
+                self.moment.tracker.shape_body(body.key, body.shape.as_ref(), to).ok();
             }
         }
         for part in &object.parts {
             let zone = self.parts.get(*part).and_then(|slot| slot.zone);
             if let Some(zone) = zone {
                 match way {
-                    Way::Walked => self.tracker.move_zone(zone, to).ok(),
-                    Way::Placed | Way::Sent => self.tracker.place_zone(zone, to).ok(),
+                    Way::Walked => self.moment.tracker.move_zone(zone, to).ok(),
+                    Way::Placed | Way::Sent => self.moment.tracker.place_zone(zone, to).ok(),
                 };
             }
         }
-        let part = |state: &Self, index: usize| state.objects.get(id)?.parts.get(index).copied();
+        let part = |state: &Self, index: usize| state.moment.objects.get(id)?.parts.get(index).copied();
         let mut index = 0;
         while let Some(part) = part(self, index) {
             self.review_reach(part);
@@ -82,14 +84,14 @@ impl State {
     fn carry_children(&mut self, id: ObjectId, way: Way, cause: Option<RecordId>) {
         let mut carried: Vec<(ObjectId, Pose)> = Vec::new();
         let seats = |state: &Self, id: ObjectId, to: &mut Vec<(ObjectId, Pose)>| {
-            let Some(object) = state.objects.get(id) else { return };
+            let Some(object) = state.moment.objects.get(id) else { return };
             let pose = object.pose();
             // Backwards, since the last one is taken first.
             to.extend(object.children.iter().rev().map(|child| (*child, pose)));
         };
         seats(self, id, &mut carried);
         while let Some((child, parent)) = carried.pop() {
-            let Some(seat) = self.objects.get(child).map(|object| object.seat) else { continue };
+            let Some(seat) = self.moment.objects.get(child).map(|object| object.seat) else { continue };
             let to = parent.carry(seat);
             if to.at.is_finite() {
                 self.arrive(child, to, way, cause);
@@ -100,20 +102,20 @@ impl State {
 
     /// Puts an object somewhere. A body does not pass what lies between; zones go along.
     pub(crate) fn put(&mut self, id: ObjectId, at: Vec3, cause: Option<RecordId>) -> Result<(), Error> {
-        let facing = self.objects.get(id).ok_or(Error::NoSuchObject)?.facing;
+        let facing = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.facing;
         self.relocate(id, Pose { at, facing }, Way::Placed, cause)
     }
 
     /// The host has moved a body, which passed what lies between.
     pub(crate) fn move_body(&mut self, id: ObjectId, at: Vec3) -> Result<(), Error> {
-        let facing = self.objects.get(id).ok_or(Error::NoSuchObject)?.facing;
+        let facing = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.facing;
         self.body_mut(id)?.course = None;
         self.relocate(id, Pose { at, facing }, Way::Walked, None)
     }
 
     /// What the host handed in of a body has been taken in.
     pub(crate) fn hear_of(&mut self, id: ObjectId) {
-        if let Some(body) = self.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
+        if let Some(body) = self.moment.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
             body.handed_in = false;
         }
     }
@@ -136,7 +138,7 @@ impl State {
         facing: Rotation,
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
-        let at = self.objects.get(id).ok_or(Error::NoSuchObject)?.at;
+        let at = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.at;
         self.bus.trace.feed(&Value::Object(id));
         self.bus.trace.feed(&Value::Rotation(facing));
         self.relocate(id, Pose { at, facing }, Way::Walked, cause)
@@ -159,21 +161,21 @@ impl State {
             });
         }
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
-        let step = (speed * self.clock.rate.step()) as f32;
+        let step = (speed * self.moment.clock.rate.step()) as f32;
         self.body_mut(id)?.course = Some(Course { to, step, cause });
         self.set_going(id);
         Ok(())
     }
 
     pub(crate) fn body_mut(&mut self, id: ObjectId) -> Result<&mut Body, Error> {
-        let object = self.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        let object = self.moment.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
         let name = object.name.clone();
         object.body.as_mut().ok_or(Error::NotABody { name })
     }
 
     /// Hangs an object on another one, or on nothing. It stays where it is, and from then on goes where that goes.
     pub(crate) fn set_parent(&mut self, id: ObjectId, parent: Option<ObjectId>) -> Result<(), Error> {
-        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (before, pose, name) = (object.parent, object.pose(), object.name.clone());
         if before == parent {
             return Ok(());
@@ -183,19 +185,19 @@ impl State {
             if next == id {
                 return Err(Error::HangsOnItself { name });
             }
-            above = self.objects.get(next).ok_or(Error::NoSuchObject)?.parent;
+            above = self.moment.objects.get(next).ok_or(Error::NoSuchObject)?.parent;
         }
         self.bus.trace.feed(&Value::Object(id));
         self.bus.trace.feed(&parent.map_or(Value::Nothing, Value::Object));
-        if let Some(before) = before.and_then(|before| self.objects.get_mut(before)) {
+        if let Some(before) = before.and_then(|before| self.moment.objects.get_mut(before)) {
             before.children.retain(|child| *child != id);
         }
         let seat = parent.and_then(|parent| {
-            let parent = self.objects.get_mut(parent)?;
+            let parent = self.moment.objects.get_mut(parent)?;
             parent.children.push(id);
             Some(parent.pose().seen(pose))
         });
-        if let Some(object) = self.objects.get_mut(id) {
+        if let Some(object) = self.moment.objects.get_mut(id) {
             object.parent = parent;
             object.seat = seat.unwrap_or_default();
         }
@@ -218,7 +220,7 @@ impl State {
         let before = self.parent(id);
         let scene = on.and_then(|on| self.scene_of(on));
         self.set_parent(id, on)?;
-        if let Some(object) = self.objects.get_mut(id) {
+        if let Some(object) = self.moment.objects.get_mut(id) {
             object.carried = on.is_some();
         }
         if on.is_some() && self.scene_of(id) != scene {
@@ -232,7 +234,7 @@ impl State {
 
     /// Tells the parts of an object that it was hung on something.
     pub(crate) fn tell_hung(&mut self, id: ObjectId, on: Option<ObjectId>, doing: Doing) {
-        let parts = self.objects.get(id).map(|object| object.parts.clone()).unwrap_or_default();
+        let parts = self.moment.objects.get(id).map(|object| object.parts.clone()).unwrap_or_default();
         for part in parts {
             self.part_told(part, doing, &[], |part, cx| part.hung(on, cx));
         }
@@ -240,7 +242,7 @@ impl State {
 
     /// Enables or disables an object, and what hangs on it.
     pub(crate) fn switch(&mut self, id: ObjectId, on: bool, doing: Doing) -> Result<(), Error> {
-        self.objects.get_mut(id).ok_or(Error::NoSuchObject)?.off = !on;
+        self.moment.objects.get_mut(id).ok_or(Error::NoSuchObject)?.off = !on;
         self.review_switch(id, doing);
         Ok(())
     }
@@ -249,8 +251,8 @@ impl State {
     fn review_switch(&mut self, id: ObjectId, doing: Doing) {
         let mut reviewed: SmallVec<[(ObjectId, Doing); 4]> = SmallVec::from_iter([(id, doing)]);
         while let Some((id, doing)) = reviewed.pop() {
-            let Some(object) = self.objects.get(id) else { continue };
-            let above = object.parent.and_then(|parent| self.objects.get(parent));
+            let Some(object) = self.moment.objects.get(id) else { continue };
+            let above = object.parent.and_then(|parent| self.moment.objects.get(parent));
             let on = !object.off && above.is_none_or(|above| above.enabled);
             if object.enabled != on {
                 let children: SmallVec<[ObjectId; 4]> = object.children.iter().rev().copied().collect();
@@ -269,10 +271,10 @@ impl State {
         let event = if on { Event::Enabled { object: id } } else { Event::Disabled { object: id } };
         let record = self.bus.trace.note(doing.cause, 0, event);
         self.bus.watches.changed(Read::Objects, record);
-        if let Some(object) = self.objects.get_mut(id) {
+        if let Some(object) = self.moment.objects.get_mut(id) {
             object.enabled = on;
             let (wires, scene) = (object.wires.clone(), object.scene);
-            let frozen = self.scenes.is_frozen(scene);
+            let frozen = self.moment.scenes.is_frozen(scene);
             for wire in wires {
                 self.set_wire_flag(wire, ASLEEP, !on || frozen);
                 if !on {

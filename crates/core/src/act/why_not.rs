@@ -154,7 +154,7 @@ impl State {
         let mut ordered: Vec<_> = nearest.into_iter().zip(theirs).collect();
         ordered.sort_by_key(|(miss, is_theirs)| {
             let key = (*is_theirs, nearness(miss.why.as_ref()), miss.took.is_some());
-            (std::cmp::Reverse(key), self.wires.rank(miss.wire))
+            (std::cmp::Reverse(key), self.moment.wires.rank(miss.wire))
         });
         let mut nearest: Vec<Miss> = ordered.into_iter().map(|(miss, _)| miss).collect();
         if matches!(about, About::Wire(_)) || happened > 0 {
@@ -168,8 +168,8 @@ impl State {
         let on = |(id, wire): (WireId, &crate::plan::wires::Wire)| {
             wire.source.signals().contains(&signal).then_some(id)
         };
-        let mut wires: Vec<_> = self.wires.iter().filter_map(on).collect();
-        wires.sort_by_key(|wire| self.wires.rank(*wire));
+        let mut wires: Vec<_> = self.moment.wires.iter().filter_map(on).collect();
+        wires.sort_by_key(|wire| self.moment.wires.rank(*wire));
         wires
     }
 
@@ -178,7 +178,7 @@ impl State {
         let mut all = BTreeSet::from([var]);
         let mut new = vec![var];
         while let Some(var) = new.pop() {
-            for bind in self.binds.iter().filter(|bind| !bind.ended && self.keeps(bind, var)) {
+            for bind in self.plan.binds.iter().filter(|bind| !bind.ended && self.keeps(bind, var)) {
                 for read in bind.to.depends_on() {
                     if let Read::Var(read) = read
                         && all.insert(read)
@@ -194,7 +194,7 @@ impl State {
     fn keeps(&self, bind: &Bind, var: VarId) -> bool {
         match bind.kept {
             Kept::Var(kept) => kept == var,
-            Kept::Each(_, name) => self.vars.var(var).is_some_and(|var| var.property == Some(name)),
+            Kept::Each(_, name) => self.moment.vars.var(var).is_some_and(|var| var.property == Some(name)),
         }
     }
 
@@ -210,9 +210,9 @@ impl State {
         };
         let sets = |target: &Target| match target {
             Target::Var(var) | Target::VarOf(var, _) => vars.contains(var),
-            Target::Property(_, name) => {
-                vars.iter().any(|var| self.vars.var(*var).is_some_and(|var| var.property == Some(*name)))
-            }
+            Target::Property(_, name) => vars
+                .iter()
+                .any(|var| self.moment.vars.var(*var).is_some_and(|var| var.property == Some(*name))),
             _ => false,
         };
         let leads_itself = |op: &Op| match (op, about) {
@@ -225,7 +225,7 @@ impl State {
         };
         // A task runs only tasks that were declared before it.
         let mut tasks: Vec<bool> = Vec::new();
-        for task in self.tasks.iter() {
+        for task in self.plan.tasks.iter() {
             let leads = task.ops.iter().any(|op| {
                 let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
                 leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))
@@ -239,6 +239,6 @@ impl State {
         let towards = |(id, wire): (WireId, &crate::plan::wires::Wire)| {
             wire.ops.as_ref().is_some_and(|ops| ops.iter().any(leads)).then_some(id)
         };
-        self.wires.iter().filter_map(towards).collect()
+        self.moment.wires.iter().filter_map(towards).collect()
     }
 }

@@ -1,5 +1,5 @@
 //! A list that shares what has not changed with its copies: a clone costs one pointer, and the first change after it
-//! copies eight items and a pointer for every eight others. Snapshots live on this.
+//! copies one way down a tree of three levels. Snapshots live on this.
 
 use std::sync::Arc;
 
@@ -8,35 +8,41 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use crate::base::shared::Shared;
 
-/// So few that a change copies little, so many that a clone is short.
+/// So few that a change copies little, so many that the tree is small.
 const WIDTH: usize = 8;
+/// How many leaves hang on a branch. A copy of a branch counts up each of its leaves, which are all over the memory.
+const LEAVES: usize = 16;
+/// How many items are on a branch.
+const BRANCH: usize = WIDTH * LEAVES;
 
-type Chunk<T> = Arc<ArrayVec<T, WIDTH>>;
+type Leaf<T> = Arc<ArrayVec<T, WIDTH>>;
+type Branch<T> = Arc<ArrayVec<Leaf<T>, LEAVES>>;
 
 #[derive(Clone, Debug)]
 pub(crate) struct Chunks<T> {
-    /// All but the last are full.
-    chunks: Shared<Vec<Chunk<T>>>,
+    /// All leaves and branches but the last ones are full.
+    branches: Shared<Vec<Branch<T>>>,
+    len: usize,
 }
 
 impl<T> Default for Chunks<T> {
     fn default() -> Self {
-        Self { chunks: Shared::default() }
+        Self { branches: Shared::default(), len: 0 }
     }
 }
 
 impl<T> Chunks<T> {
     pub(crate) fn len(&self) -> usize {
-        self.chunks.last().map_or(0, |last| (self.chunks.len() - 1) * WIDTH + last.len())
+        self.len
     }
 
     #[inline]
     pub(crate) fn get(&self, at: usize) -> Option<&T> {
-        self.chunks.get(at / WIDTH)?.get(at % WIDTH)
+        self.branches.get(at / BRANCH)?.get(at % BRANCH / WIDTH)?.get(at % WIDTH)
     }
 
     pub(crate) fn iter(&self) -> impl DoubleEndedIterator<Item = &T> {
-        self.chunks.iter().flat_map(|chunk| chunk.iter())
+        self.branches.iter().flat_map(|branch| branch.iter()).flat_map(|leaf| leaf.iter())
     }
 }
 
@@ -44,14 +50,24 @@ impl<T: Clone> Chunks<T> {
     /// An item to be changed; what a copy shares with it is copied first.
     #[inline]
     pub(crate) fn get_mut(&mut self, at: usize) -> Option<&mut T> {
-        Arc::make_mut(self.chunks.edit().get_mut(at / WIDTH)?).get_mut(at % WIDTH)
+        if at >= self.len {
+            return None;
+        }
+        let branch = Arc::make_mut(self.branches.edit().get_mut(at / BRANCH)?);
+        Arc::make_mut(branch.get_mut(at % BRANCH / WIDTH)?).get_mut(at % WIDTH)
     }
 
     pub(crate) fn push(&mut self, item: T) {
-        let chunks = self.chunks.edit();
-        match chunks.last_mut() {
-            Some(last) if !last.is_full() => Arc::make_mut(last).push(item),
-            _ => chunks.push(Arc::new(ArrayVec::from_iter([item]))),
+        let branches = self.branches.edit();
+        if self.len.is_multiple_of(BRANCH) {
+            branches.push(Arc::default());
+        }
+        self.len += 1;
+        if let Some(branch) = branches.last_mut().map(Arc::make_mut) {
+            match branch.last_mut() {
+                Some(leaf) if !leaf.is_full() => Arc::make_mut(leaf).push(item),
+                _ => branch.push(Arc::new(ArrayVec::from_iter([item]))),
+            }
         }
     }
 }

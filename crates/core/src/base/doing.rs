@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::base::ids::{ObjectId, RecordId, WireId};
 
 /// Whom a change goes back to, and what it came from.
-#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub(crate) struct Doing {
     pub(crate) who: Option<ObjectId>,
     pub(crate) cause: Option<RecordId>,

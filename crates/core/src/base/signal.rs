@@ -47,7 +47,8 @@ impl<T> SignalName<T> {
         Self { name, carries: PhantomData }
     }
 
-    pub(crate) fn name(self) -> &'static str {
+    /// The name, without the object's.
+    pub const fn name(self) -> &'static str {
         self.name
     }
 }

@@ -32,14 +32,12 @@ struct Kind {
     hash: u64,
 }
 
-/// The kinds of effect this world knows, and those that wait for the host.
+/// The kinds of effect this world knows, and how often each was performed.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Effects {
     kinds: Shared<IndexMap<SmolStr, Kind>>,
     /// How often each was performed.
     performed: Vec<u64>,
-    #[serde(skip)]
-    pub(crate) waiting: Vec<Effect>,
 }
 
 impl Effects {
@@ -110,17 +108,10 @@ impl Effects {
         })
     }
 
-    /// The same without what waits for the host.
-    pub(crate) fn without_waiting(&self) -> Self {
-        Self { kinds: self.kinds.clone(), performed: self.performed.clone(), waiting: Vec::new() }
-    }
-
-    pub(crate) fn perform(&mut self, id: EffectId, values: Values, who: Option<ObjectId>) {
-        if let (Some((name, _)), Some(performed)) =
-            (self.kinds.get_index(id.0 as usize), self.performed.get_mut(id.0 as usize))
-        {
-            *performed += 1;
-            self.waiting.push(Effect { kind: id, name: name.clone(), values, who });
-        }
+    /// Counts it; what comes back is for the host.
+    pub(crate) fn perform(&mut self, id: EffectId, values: Values, who: Option<ObjectId>) -> Option<Effect> {
+        let (name, _) = self.kinds.get_index(id.0 as usize)?;
+        *self.performed.get_mut(id.0 as usize)? += 1;
+        Some(Effect { kind: id, name: name.clone(), values, who })
     }
 }

@@ -97,6 +97,7 @@ struct StoreKind {
     pop_values: fn(&mut dyn Any) -> Option<Values>,
     first_values: fn(&dyn Any) -> Option<Values>,
     all_values: fn(&dyn Any) -> Vec<Values>,
+    is_empty: fn(&dyn Any) -> bool,
     clear: fn(&mut dyn Any),
     reads: fn(&[Value]) -> bool,
 }
@@ -135,6 +136,7 @@ impl StoreKind {
                 let store = store.downcast_ref::<Store<T>>();
                 store.map_or(Vec::new(), |store| store.waiting.iter().map(Payload::to_values).collect())
             },
+            is_empty: |store| store.downcast_ref::<Store<T>>().is_none_or(|store| store.waiting.is_empty()),
             clear: |store| mine::<T>(store).map_or((), |store| store.waiting.clear()),
             reads: |values| T::from_values(values).is_some(),
         }
@@ -197,6 +199,13 @@ impl Payloads {
         }
     }
 
+    /// Takes out what waits longest in a store.
+    #[inline]
+    pub(crate) fn pop<T: Payload>(&mut self, store: u32) -> Option<T> {
+        let store = self.stores.get_mut(store as usize)?.downcast_mut::<Store<T>>()?;
+        store.waiting.pop_front()
+    }
+
     /// Lends out what waits in a store, oldest first.
     #[inline]
     pub(crate) fn lend<T: Payload>(&mut self, store: u32) -> VecDeque<T> {
@@ -234,9 +243,13 @@ impl Payloads {
         self.kinds.get(store as usize).is_some_and(|kind| (kind.reads)(values))
     }
 
-    /// Everything that waits, store by store, oldest first.
+    /// Everything that waits, store by store, oldest first; nothing at all if nothing waits.
     pub(crate) fn all_values(&self) -> Vec<Vec<Values>> {
-        self.stores.iter().zip(&self.kinds).map(|(store, kind)| (kind.all_values)(&**store)).collect()
+        let stores = || self.stores.iter().zip(&self.kinds);
+        if stores().all(|(store, kind)| (kind.is_empty)(&**store)) {
+            return Vec::new();
+        }
+        stores().map(|(store, kind)| (kind.all_values)(&**store)).collect()
     }
 
     pub(crate) fn clear(&mut self) {

@@ -119,7 +119,7 @@ impl Signals {
 
     /// Whether every entry of every list is of a wire that can be. Data from outside may be damaged.
     pub(crate) fn is_sound(&self, wires: &Wires) -> bool {
-        let sound = |entry: &Entry| wires.has_hot(entry.hot);
+        let sound = |entry: &Entry| wires.has_row(entry.row);
         self.lanes.values().all(|lane| lane.wires.all().all(sound))
             && self.free_counts.iter().all(|counter| (*counter as usize) < self.counts.len())
             && self.by_name.values().all(|id| self.lanes.contains_key(*id))

@@ -12,6 +12,7 @@ use crate::{
         doing::Doing,
         ids::{ObjectId, SignalId, WaitKey, WireId},
         place::Place,
+        shared::Shared,
         slots::Slots,
         value::Values,
     },
@@ -20,14 +21,6 @@ use crate::{
         wires::{ASLEEP, CUT, Cooldown, DOZED, Entry, Source, Wire},
     },
 };
-
-/// What a delivery looks at for every wire. Kept apart from the rest so that it stays close together.
-#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Hot {
-    /// Zero for a wire that takes whatever comes and runs a closure at once.
-    pub(crate) flags: u32,
-    pub(crate) taken: u64,
-}
 
 /// What becomes of a wire with conditions, or with a sequence for a reaction.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
@@ -122,8 +115,12 @@ pub struct WireCounts {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Wires {
     info: Slots<WireId, Wire>,
-    hot: Vec<Hot>,
-    /// For each of `hot`.
+    /// What a delivery looks at for every wire, close together. Zero for one that takes whatever comes and runs a closure
+    /// at once.
+    flags: Shared<Vec<u32>>,
+    /// For each of `flags`: how often it was taken.
+    taken: Shared<Vec<u64>>,
+    /// For each of `flags`: the rest of what changes.
     now: Chunks<WireNow>,
     free: Vec<u32>,
     last_number: u64,
@@ -143,17 +140,18 @@ pub(crate) struct Wires {
 impl Wires {
     pub(crate) fn insert(&mut self, flags: u32, make: impl FnOnce(u64, u32) -> Wire) -> WireId {
         self.last_number += 1;
-        let hot = Hot { flags, taken: 0 };
         let at = if let Some(at) = self.free.pop() {
-            self.hot[at as usize] = hot;
+            self.flags.edit()[at as usize] = flags;
+            self.taken.edit()[at as usize] = 0;
             if let Some(now) = self.now.get_mut(at as usize) {
                 *now = WireNow::default();
             }
             at
         } else {
-            self.hot.push(hot);
+            self.flags.edit().push(flags);
+            self.taken.edit().push(0);
             self.now.push(WireNow::default());
-            u32::try_from(self.hot.len() - 1).unwrap_or(u32::MAX)
+            u32::try_from(self.flags.len() - 1).unwrap_or(u32::MAX)
         };
         let wire = make(self.last_number, at);
         let listens_to_group = matches!(wire.source, Source::Every { .. });
@@ -164,33 +162,43 @@ impl Wires {
         id
     }
 
-    /// The hot half of a wire on a list. A wire is freed only when no list has it any more.
+    /// The flags of a wire on a list. A wire is freed only when no list has it any more.
     #[inline]
-    pub(crate) fn hot_at(&mut self, at: u32) -> &mut Hot {
-        &mut self.hot[at as usize]
+    pub(crate) fn flags_at(&self, at: u32) -> u32 {
+        self.flags[at as usize]
     }
 
-    pub(crate) fn hot(&self, id: WireId) -> Option<&Hot> {
-        self.info.get(id).map(|wire| &self.hot[wire.hot as usize])
+    /// Wires on a list were taken so many times more.
+    #[inline]
+    pub(crate) fn count_taken(&mut self, entries: &[Entry], times: u64) {
+        let taken = self.taken.edit();
+        for entry in entries {
+            taken[entry.row as usize] += times;
+        }
+    }
+
+    /// How often a wire was taken.
+    pub(crate) fn taken(&self, id: WireId) -> Option<u64> {
+        self.info.get(id).map(|wire| self.taken[wire.row as usize])
     }
 
     /// The flags of a wire; of one that is gone, those of a wire that was cut.
     pub(crate) fn flags(&self, id: WireId) -> u32 {
-        self.hot(id).map_or(CUT, |hot| hot.flags)
+        self.info.get(id).map_or(CUT, |wire| self.flags_at(wire.row))
     }
 
     pub(crate) fn set_flag(&mut self, id: WireId, flag: u32, on: bool) {
         if let Some(wire) = self.info.get(id) {
             self.disturbed += 1;
-            let hot = &mut self.hot[wire.hot as usize];
-            hot.flags = if on { hot.flags | flag } else { hot.flags & !flag };
+            let flags = &mut self.flags.edit()[wire.row as usize];
+            *flags = if on { *flags | flag } else { *flags & !flag };
         }
     }
 
     pub(crate) fn entry(&self, id: WireId) -> Option<Entry> {
         let wire = self.info.get(id)?;
-        let plain = self.hot[wire.hot as usize].flags & !(ASLEEP | CUT | DOZED) == 0;
-        Some(Entry { wire: id, hot: wire.hot, closure: wire.closure, plain })
+        let plain = self.flags_at(wire.row) & !(ASLEEP | CUT | DOZED) == 0;
+        Some(Entry { wire: id, row: wire.row, closure: wire.closure, plain })
     }
 
     pub(crate) fn get(&self, id: WireId) -> Option<&Wire> {
@@ -199,11 +207,11 @@ impl Wires {
 
     /// What became of it so far.
     pub(crate) fn now(&self, id: WireId) -> Option<&WireNow> {
-        self.now.get(self.info.get(id)?.hot as usize)
+        self.now.get(self.info.get(id)?.row as usize)
     }
 
     pub(crate) fn now_mut(&mut self, id: WireId) -> Option<&mut WireNow> {
-        self.now.get_mut(self.info.get(id)?.hot as usize)
+        self.now.get_mut(self.info.get(id)?.row as usize)
     }
 
     pub(crate) fn get_mut(&mut self, id: WireId) -> Option<&mut Wire> {
@@ -214,11 +222,10 @@ impl Wires {
         self.info.iter()
     }
 
-    /// Both the hot half and the rest of a wire that was not cut.
-    pub(crate) fn alive(&self, id: WireId) -> Option<(&Hot, &Wire)> {
+    /// The flags and the rest of a wire that was not cut.
+    pub(crate) fn alive(&self, id: WireId) -> Option<(u32, &Wire)> {
         let wire = self.info.get(id)?;
-        let hot = &self.hot[wire.hot as usize];
-        (hot.flags & CUT == 0).then_some((hot, wire))
+        Some((self.flags_at(wire.row), wire)).filter(|(flags, _)| flags & CUT == 0)
     }
 
     /// The key wires of one signal are ordered by.
@@ -232,11 +239,12 @@ impl Wires {
         needs.map(|wire| (wire.store, wire.closure, &wire.place))
     }
 
-    /// Whether every wire has its hot half. Data from outside may be damaged.
+    /// Whether every wire has its flags and counts. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
-        self.now.len() == self.hot.len()
-            && self.info.values().all(|wire| (wire.hot as usize) < self.hot.len())
-            && self.free.iter().all(|at| (*at as usize) < self.hot.len())
+        let sound = |at: u32| (at as usize) < self.flags.len();
+        [self.taken.len(), self.now.len()] == [self.flags.len(); 2]
+            && self.info.values().all(|wire| sound(wire.row))
+            && self.free.iter().all(|at| sound(*at))
     }
 
     /// Whether a wire listens to that signal of every one of some group.
@@ -245,13 +253,13 @@ impl Wires {
         self.groups.iter().filter_map(|id| self.info.get(*id)).any(hears)
     }
 
-    pub(crate) fn has_hot(&self, at: u32) -> bool {
-        (at as usize) < self.hot.len()
+    pub(crate) fn has_row(&self, at: u32) -> bool {
+        (at as usize) < self.flags.len()
     }
 
     pub(crate) fn remove(&mut self, id: WireId) -> Option<Wire> {
         let wire = self.info.remove(id)?;
-        self.free.push(wire.hot);
+        self.free.push(wire.row);
         if matches!(wire.source, Source::Every { .. }) {
             self.groups.retain(|other| *other != id);
         }

@@ -20,53 +20,170 @@ pub(crate) struct SavedParts {
     values: Vec<Value>,
 }
 
-/// A part as it behaves; one that is being called is out of its place. Shared with snapshots until it is called.
+/// Where a part is.
 #[derive(Clone, Debug)]
-pub(crate) struct Behaviour {
-    id: PartId,
-    part: Option<Arc<dyn Part>>,
+enum Held {
+    /// Here, and shared with snapshots until it is called.
+    Still(Arc<dyn Part>),
+    /// Among those that move, at that place.
+    Moving(usize),
+    /// Being called.
+    Out,
 }
 
-/// The behaviours of all parts, by the places of their ids.
+/// A part that was taken out of its place to be called.
+pub(crate) enum Taken {
+    Still(Arc<dyn Part>),
+    Moving(Box<dyn Part>),
+}
+
+impl Taken {
+    /// The part, to be called; what a snapshot shares with it is copied first.
+    pub(crate) fn part(&mut self) -> &mut dyn Part {
+        match self {
+            Self::Still(part) => dyn_clone::arc_make_mut(part),
+            Self::Moving(part) => &mut **part,
+        }
+    }
+}
+
+/// The behaviours of all parts.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Behaviours(Chunks<Option<Behaviour>>);
+pub(crate) struct Behaviours {
+    /// By the places of their ids.
+    all: Chunks<Option<(PartId, Held)>>,
+    /// Those that move, in no order. They change in every tick, so a snapshot has copies. `None` for one that is being
+    /// called.
+    moving: Vec<(PartId, Option<Box<dyn Part>>)>,
+}
 
 impl Behaviours {
+    fn held(&self, id: PartId) -> Option<&Held> {
+        let (_, held) = self.all.get(place_of(id))?.as_ref().filter(|(held, _)| *held == id)?;
+        Some(held)
+    }
+
+    fn held_mut(&mut self, id: PartId) -> Option<&mut Held> {
+        let (_, held) = self.all.get_mut(place_of(id))?.as_mut().filter(|(held, _)| *held == id)?;
+        Some(held)
+    }
+
+    fn moving_mut(&mut self, id: PartId) -> Option<&mut Option<Box<dyn Part>>> {
+        let Some(Held::Moving(at)) = self.held(id) else { return None };
+        let at = *at;
+        self.moving.get_mut(at).map(|(_, part)| part)
+    }
+
     pub(crate) fn get(&self, id: PartId) -> Option<&dyn Part> {
-        let behaviour = self.0.get(place_of(id))?.as_ref().filter(|behaviour| behaviour.id == id)?;
-        behaviour.part.as_deref()
-    }
-
-    pub(crate) fn part_mut(&mut self, id: PartId) -> Option<&mut Option<Arc<dyn Part>>> {
-        let behaviour = self.0.get_mut(place_of(id))?.as_mut().filter(|behaviour| behaviour.id == id)?;
-        Some(&mut behaviour.part)
-    }
-
-    pub(crate) fn get_mut(&mut self, id: PartId) -> Option<&mut dyn Part> {
-        self.part_mut(id)?.as_mut().map(dyn_clone::arc_make_mut)
-    }
-
-    pub(crate) fn insert(&mut self, id: PartId, part: Arc<dyn Part>) {
-        let place = place_of(id);
-        while self.0.len() <= place {
-            self.0.push(None);
-        }
-        if let Some(at) = self.0.get_mut(place) {
-            *at = Some(Behaviour { id, part: Some(part) });
+        match self.held(id)? {
+            Held::Still(part) => Some(&**part),
+            Held::Moving(at) => self.moving.get(*at)?.1.as_deref(),
+            Held::Out => None,
         }
     }
 
-    pub(crate) fn remove(&mut self, id: PartId) -> Option<Arc<dyn Part>> {
-        let part = self.part_mut(id)?.take();
-        if let Some(at) = self.0.get_mut(place_of(id)) {
-            *at = None;
+    /// Lets something be done to a part that is in its place.
+    pub(crate) fn change<R>(&mut self, id: PartId, change: impl FnOnce(&mut dyn Part) -> R) -> Option<R> {
+        let mut taken = self.take(id)?;
+        let changed = change(taken.part());
+        self.put_back(id, taken);
+        Some(changed)
+    }
+
+    /// Takes a part out of its place to be called.
+    pub(crate) fn take(&mut self, id: PartId) -> Option<Taken> {
+        if let Some(moving) = self.moving_mut(id) {
+            return moving.take().map(Taken::Moving);
+        }
+        let held = self.held_mut(id)?;
+        match std::mem::replace(held, Held::Out) {
+            Held::Still(part) => Some(Taken::Still(part)),
+            other => {
+                *held = other;
+                None
+            }
+        }
+    }
+
+    /// Puts it back, unless it has ended meanwhile.
+    pub(crate) fn put_back(&mut self, id: PartId, part: Taken) {
+        match part {
+            Taken::Still(part) => {
+                if let Some(held) = self.held_mut(id) {
+                    *held = Held::Still(part);
+                }
+            }
+            Taken::Moving(part) => {
+                if let Some(moving) = self.moving_mut(id) {
+                    *moving = Some(part);
+                }
+            }
+        }
+    }
+
+    /// It moves from here on, or does not. It is in its place.
+    pub(crate) fn set_moving(&mut self, id: PartId, moves: bool) {
+        match self.held(id) {
+            Some(Held::Still(part)) if moves => {
+                let part = dyn_clone::clone_box(&**part);
+                let at = self.moving.len();
+                self.moving.push((id, Some(part)));
+                if let Some(held) = self.held_mut(id) {
+                    *held = Held::Moving(at);
+                }
+            }
+            Some(Held::Moving(at)) if !moves => {
+                let part = self.take_off(*at);
+                if let (Some(held), Some(part)) = (self.held_mut(id), part) {
+                    *held = Held::Still(part.into());
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// Takes one off those that move; the last of them goes to its place.
+    fn take_off(&mut self, at: usize) -> Option<Box<dyn Part>> {
+        if at >= self.moving.len() {
+            return None;
+        }
+        let (_, part) = self.moving.swap_remove(at);
+        if let Some((last, _)) = self.moving.get(at) {
+            let last = *last;
+            if let Some(held) = self.held_mut(last) {
+                *held = Held::Moving(at);
+            }
         }
         part
     }
 
+    pub(crate) fn insert(&mut self, id: PartId, part: Arc<dyn Part>) {
+        let place = place_of(id);
+        while self.all.len() <= place {
+            self.all.push(None);
+        }
+        if let Some(Some((_, Held::Moving(at)))) = self.all.get(place) {
+            self.take_off(*at);
+        }
+        if let Some(at) = self.all.get_mut(place) {
+            *at = Some((id, Held::Still(part)));
+        }
+    }
+
+    /// Ends a part.
+    pub(crate) fn remove(&mut self, id: PartId) {
+        if let Some(Held::Moving(at)) = self.held(id) {
+            self.take_off(*at);
+        }
+        if self.held(id).is_some()
+            && let Some(at) = self.all.get_mut(place_of(id))
+        {
+            *at = None;
+        }
+    }
+
     pub(crate) fn iter(&self) -> impl Iterator<Item = (PartId, &dyn Part)> {
-        let all = self.0.iter().flatten();
-        all.filter_map(|behaviour| Some((behaviour.id, behaviour.part.as_deref()?)))
+        self.all.iter().flatten().filter_map(|(id, _)| Some((*id, self.get(*id)?)))
     }
 }
 

@@ -34,6 +34,8 @@ pub enum Activity {
     Still,
 }
 
+dyn_clone::clone_trait_object!(Part);
+
 /// A behaviour an object can have.
 ///
 /// A part is data that can be cloned: snapshots share it with the world until it is called, and then it is cloned.

@@ -112,7 +112,7 @@ impl PartCx<'_> {
     /// What one of its variables holds; of a player, if each has one. The number is that of its list.
     pub fn own(&self, variable: usize, of: Option<ObjectId>) -> Value {
         let var = self.own_var(variable).ok();
-        var.and_then(|var| self.state.vars.get(var, of)).cloned().unwrap_or_default()
+        var.and_then(|var| self.state.moment.vars.get(var, of)).cloned().unwrap_or_default()
     }
 
     fn own_var(&self, variable: usize) -> Result<VarId, Error> {
@@ -190,8 +190,8 @@ impl PartCx<'_> {
     /// for all.
     pub fn keep(&mut self, variable: usize, of: Option<ObjectId>, to: impl Into<Value>) {
         let told = self.own_var(variable).and_then(|var| {
-            let to = self.state.vars.check(var, to.into())?;
-            self.state.tweens.stop(Moved::Var(var, of));
+            let to = self.state.moment.vars.check(var, to.into())?;
+            self.state.moment.tweens.stop(Moved::Var(var, of));
             self.state.put_var(var, of, to, self.doing, true)
         });
         self.check(told);
@@ -200,7 +200,7 @@ impl PartCx<'_> {
     /// Sets one of its variables without a record: for what changes with every tick.
     pub fn show(&mut self, variable: usize, to: impl Into<Value>) {
         let told = self.own_var(variable).and_then(|var| {
-            let to = self.state.vars.check(var, to.into())?;
+            let to = self.state.moment.vars.check(var, to.into())?;
             self.state.put_var(var, None, to, self.doing, false)
         });
         self.check(told);

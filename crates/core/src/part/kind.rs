@@ -6,6 +6,7 @@ use crate::{
         error::Error,
         ids::SignalId,
         payload::{Field, Payload},
+        signal::SignalName,
         value::{FieldValue, Text, Type, Value},
     },
     part::{
@@ -90,6 +91,11 @@ impl SignalKind {
                 bus.payloads.store_of::<T>();
             },
         }
+    }
+
+    /// The signal of a name that is known with what it carries.
+    pub const fn named<T: Payload>(signal: SignalName<T>, about: &'static str) -> Self {
+        Self::of::<T>(signal.name(), about)
     }
 
     /// What it carries.

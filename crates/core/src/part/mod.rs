@@ -7,6 +7,7 @@
 pub(crate) mod behaviours;
 pub(crate) mod contract;
 pub(crate) mod cx;
+pub(crate) mod info;
 pub(crate) mod interval;
 pub(crate) mod kind;
 pub(crate) mod mould;
@@ -14,4 +15,5 @@ pub(crate) mod offers;
 pub(crate) mod refusals;
 pub(crate) mod region;
 pub(crate) mod setting;
+pub(crate) mod setting_type;
 pub(crate) mod store;

@@ -4,7 +4,10 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{clock::Ticks, error::Error, geometry::Rotation},
-    part::setting::{Setting, SettingType, Settings},
+    part::{
+        setting::{Setting, Settings},
+        setting_type::SettingType,
+    },
     payload,
     plan::expr::Expr,
     space::{reason::Reason, shape::Shape},

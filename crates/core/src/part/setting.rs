@@ -11,6 +11,7 @@ use crate::{
         geometry::{Colour, Rotation},
         value::Value,
     },
+    part::setting_type::SettingType,
     plan::expr::Expr,
 };
 
@@ -54,54 +55,6 @@ pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>
 }
 
 const BLANK: Setting = Setting { name: "", ty: SettingType::Flag, about: "", required: false };
-
-/// What a setting takes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
-pub enum SettingType {
-    /// An angle, with its unit.
-    Angle,
-    /// A span of time, with its unit.
-    Seconds,
-    /// Three numbers.
-    Vector,
-    /// A number.
-    Number,
-    /// Text.
-    Text,
-    /// A colour.
-    Colour,
-    /// Nothing: it is there or it is not.
-    Flag,
-    /// One of these words.
-    OneOf(&'static [&'static str]),
-    /// One or more tags.
-    Tags,
-    /// Any one word.
-    Word,
-    /// Two numbers or three, all above zero.
-    Size,
-    /// A turn, such as `30deg about y`.
-    Rotation,
-    /// A condition that is looked at while the world runs; `who` is known.
-    Condition,
-    /// A number that is worked out while the world runs; `who` is known.
-    Amount,
-    /// Nothing: it begins these settings again.
-    More(&'static [&'static str]),
-    /// Words of the user's own. Words that are no settings are taken for these.
-    Words,
-    /// Words of the user's own, each with a span of time or two. Words that are no settings are taken for these.
-    Spans,
-    /// Words of the user's own, each with names and values in braces. Words that are no settings are taken for these.
-    Table,
-    /// A span of time, or `2s to 5s`: one drawn between two each time.
-    Span,
-    /// A spot, perhaps of another scene.
-    Spot,
-    /// A signal; each time it comes, the part is given that command.
-    Signal(&'static str),
-}
 
 /// The value of a setting.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -158,7 +158,7 @@ impl Parts {
 
     /// Gives a part another shape; false if it has none.
     pub(crate) fn reshape(&mut self, id: PartId, shape: &Shape) -> bool {
-        self.behaviours.get_mut(id).is_some_and(|part| part.reshape(shape))
+        self.behaviours.change(id, |part| part.reshape(shape)).unwrap_or(false)
     }
 
     pub(crate) fn set_vars(&mut self, id: PartId, vars: SmallVec<[VarId; 2]>) {
@@ -179,7 +179,10 @@ impl Parts {
         if self.places.moving.contains(&(slot.rank, id)) {
             self.places.moving.edit().remove(&(slot.rank, id));
         }
-        self.behaviours.remove(id).map(|part| part.kind())
+        // One that is being called has no behaviour here, but its place knows its kind.
+        let kind = self.kinds.get_index(slot.kind as usize).map(|(_, kind)| *kind);
+        self.behaviours.remove(id);
+        kind
     }
 
     pub(crate) fn get_mut(&mut self, id: PartId) -> Option<&mut Slot> {
@@ -190,37 +193,34 @@ impl Parts {
         self.places.slots.iter()
     }
 
-    /// Takes a part out of its place to be called.
-    pub(crate) fn take(&mut self, id: PartId) -> Option<Arc<dyn Part>> {
-        self.behaviours.part_mut(id)?.take()
-    }
-
-    /// Puts it back, unless it has ended meanwhile.
-    pub(crate) fn put_back(&mut self, id: PartId, part: Arc<dyn Part>) {
-        if let Some(place) = self.behaviours.part_mut(id) {
-            *place = Some(part);
-        }
-    }
-
     /// Changes a part of a kind from outside, if it is of that kind.
     pub(crate) fn change<P: Part>(&mut self, id: PartId, change: impl FnOnce(&mut P)) {
-        let part = self.behaviours.get_mut(id);
-        if let Some(part) = part.and_then(|part| (part as &mut dyn std::any::Any).downcast_mut::<P>()) {
-            change(part);
-        }
+        self.behaviours.change(id, |part| {
+            if let Some(part) = (part as &mut dyn std::any::Any).downcast_mut::<P>() {
+                change(part);
+            }
+        });
     }
 
+    /// Lets a part move from here on, on somebody's behalf, or no more.
     pub(crate) fn set_moving(&mut self, id: PartId, doing: Option<Doing>) {
-        let Some(slot) = self.places.slots.get_mut(id) else { return };
-        match doing {
-            Some(doing) => {
-                slot.doing = Doing { by: None, ..doing.later() };
-                self.places.moving.edit().insert((slot.rank, id));
+        let Some(slot) = self.places.slots.get(id) else { return };
+        let turn = (slot.rank, id);
+        let moves = self.places.moving.contains(&turn);
+        if let Some(doing) = doing {
+            let doing = Doing { by: None, ..doing.later() };
+            if slot.doing != doing
+                && let Some(slot) = self.places.slots.get_mut(id)
+            {
+                slot.doing = doing;
             }
-            None => {
-                self.places.moving.edit().remove(&(slot.rank, id));
+            if !moves {
+                self.places.moving.edit().insert(turn);
             }
+        } else if moves {
+            self.places.moving.edit().remove(&turn);
         }
+        self.behaviours.set_moving(id, doing.is_some());
     }
 
     /// Makes the parts of a snapshot, without putting them in place yet. A part that is here already and of the
@@ -256,10 +256,12 @@ impl Parts {
             self.behaviours.insert(id, part);
         }
         for (index, (id, ..)) in saved.parts.iter().enumerate() {
-            if let Some(part) = self.behaviours.get_mut(*id) {
-                // It was tried out on a blank part before.
-                part.load(saved.values_of(index));
-            }
+            // It was tried out on a blank part before.
+            self.behaviours.change(*id, |part| part.load(saved.values_of(index)));
+        }
+        let moving: BTreeSet<_> = self.places.moving.iter().map(|(_, id)| *id).collect();
+        for (id, ..) in &saved.parts {
+            self.behaviours.set_moving(*id, moving.contains(id));
         }
     }
 }

@@ -16,7 +16,8 @@ use crate::{
         cx::PartCx,
         kind::{Command, Param, ParamType, PartKind, SignalKind},
         refusals::Denial,
-        setting::{Setting, SettingType, Settings},
+        setting::{Setting, Settings},
+        setting_type::SettingType,
     },
     parts::{carrier::Carrier, door::Refused},
 };

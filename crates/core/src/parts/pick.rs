@@ -13,7 +13,8 @@ use crate::{
         kind::{PartKind, SignalKind},
         offers::{Aim, Picked},
         region::{SHAPE_SETTINGS, shape_from},
-        setting::{Setting, SettingType, Settings, concat},
+        setting::{Setting, Settings, concat},
+        setting_type::SettingType,
     },
     space::{
         grid::{Cells, Grid, Numbering},
@@ -97,7 +98,7 @@ impl Pick {
         name: "pick",
         about: "Can be pointed at; tells the point, and the cell of its grid.",
         states: &[],
-        signals: &[SignalKind::of::<Picked>("picked", "A player pointed at it.")],
+        signals: &[SignalKind::named(Self::ON_PICKED, "A player pointed at it.")],
         commands: &[],
         variables: &[],
         words: None,

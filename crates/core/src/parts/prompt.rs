@@ -14,7 +14,8 @@ use crate::{
         contract::{Part, PartSpec},
         kind::{PartKind, SignalKind},
         offers::{Offer, Progress},
-        setting::{Setting, SettingType, Settings},
+        setting::{Setting, Settings},
+        setting_type::SettingType,
     },
     plan::expr::Expr,
 };
@@ -61,14 +62,14 @@ impl Prompt {
         about: "Offered to a player who is near, and answered with a key.",
         states: &[],
         signals: &[
-            SignalKind::of::<()>("offered", "It is offered to a player."),
-            SignalKind::of::<()>("withdrawn", "It is offered to that player no longer."),
+            SignalKind::named(Self::ON_OFFERED, "It is offered to a player."),
+            SignalKind::named(Self::ON_WITHDRAWN, "It is offered to that player no longer."),
             SignalKind::of::<Progress>(
                 "progress",
                 "Its key is being held; every tick, while somebody listens.",
             ),
             SignalKind::of::<()>("cancelled", "Its key was let go too soon, or it was withdrawn meanwhile."),
-            SignalKind::of::<()>("answered", "Its key was pressed, or held for long enough."),
+            SignalKind::named(Self::ON_ANSWERED, "Its key was pressed, or held for long enough."),
         ],
         commands: &[],
         variables: &[],

@@ -12,8 +12,10 @@ use crate::{
         contract::{Part, PartSpec},
         cx::PartCx,
         kind::{Command, Join, ParamType, PartKind, SignalKind, VariableKind},
-        setting::{Setting, SettingType, Settings},
+        setting::{Setting, Settings},
+        setting_type::SettingType,
     },
+    parts::{prompt::Prompt, zone::Zone},
     plan::new_var::NewVar,
 };
 
@@ -224,9 +226,9 @@ impl Part for Switch {
 
     fn joins(&self) -> Vec<Join> {
         let join = |signal, command| Join { signal, command, order: 0 };
-        let weighs = ["entered", "left"].map(|signal| join(signal, Self::WEIGH));
+        let weighs = [Zone::ON_ENTERED.name(), Zone::ON_LEFT.name()].map(|signal| join(signal, Self::WEIGH));
         let weighs = self.pressure.map(|_| weighs).into_iter().flatten();
-        weighs.chain(self.by_prompt.then(|| join("answered", Self::FLIP))).collect()
+        weighs.chain(self.by_prompt.then(|| join(Prompt::ON_ANSWERED.name(), Self::FLIP))).collect()
     }
 
     fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {

@@ -17,8 +17,10 @@ use crate::{
         contract::{Part, PartSpec},
         cx::PartCx,
         kind::{Command, Join, Param, ParamType, PartKind, SignalKind},
-        setting::{Setting, SettingType, Settings},
+        setting::{Setting, Settings},
+        setting_type::SettingType,
     },
+    parts::zone::Zone,
 };
 
 /// A teleporter. Made in Rust with [`Teleporter::to`].
@@ -166,7 +168,7 @@ impl Part for Teleporter {
     }
 
     fn joins(&self) -> Vec<Join> {
-        vec![Join { signal: "entered", command: Self::CARRY, order: Self::LAST }]
+        vec![Join { signal: Zone::ON_ENTERED.name(), command: Self::CARRY, order: Self::LAST }]
     }
 
     fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {

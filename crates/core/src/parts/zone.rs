@@ -15,7 +15,8 @@ use crate::{
         contract::{Part, PartSpec},
         kind::{PartKind, SignalKind},
         region::{Pulse, Region, SHAPE_SETTINGS, Touched, shape_from},
-        setting::{Setting, SettingType, Settings, concat},
+        setting::{Setting, Settings, concat},
+        setting_type::SettingType,
     },
     plan::expr::Expr,
     space::shape::Shape,
@@ -111,11 +112,11 @@ impl Zone {
 
     /// The signals that every part with a [`Region`] gives, which are the first ones of its kind.
     pub const SIGNALS: [SignalKind; 5] = [
-        SignalKind::of::<Touched>("entered", "Somebody came in."),
-        SignalKind::of::<Touched>("left", "Somebody went out, or the zone went dark."),
-        SignalKind::of::<()>("occupied", "Somebody came in, and nobody had been inside."),
-        SignalKind::of::<()>("vacated", "Somebody went out, and nobody is inside any more."),
-        SignalKind::of::<Pulse>("pulse", "Somebody is inside, told every so often if that was asked for."),
+        SignalKind::named(Self::ON_ENTERED, "Somebody came in."),
+        SignalKind::named(Self::ON_LEFT, "Somebody went out, or the zone went dark."),
+        SignalKind::named(Self::ON_OCCUPIED, "Somebody came in, and nobody had been inside."),
+        SignalKind::named(Self::ON_VACATED, "Somebody went out, and nobody is inside any more."),
+        SignalKind::named(Self::ON_PULSE, "Somebody is inside, told every so often if that was asked for."),
     ];
 
     /// What is known of zones.

@@ -163,6 +163,51 @@ impl<T: Into<Value>> From<T> for Expr {
     }
 }
 
+/// The expressions directly inside one, to be looked at or to be changed.
+macro_rules! operands {
+    ($self:expr, $iter:ident, $as_deref:ident $(, $mut:tt)?) => {
+        match $self {
+            Expr::Value(_)
+            | Expr::Var(_)
+            | Expr::Field(_)
+            | Expr::Local(_)
+            | Expr::Who
+            | Expr::Giver
+            | Expr::It
+            | Expr::State { .. } => SmallVec::new(),
+            Expr::VarOf(_, one)
+            | Expr::Property { object: one, .. }
+            | Expr::StateOf { object: one, .. }
+            | Expr::Inside { body: one, .. }
+            | Expr::InsideFor { body: one, .. }
+            | Expr::Tagged { object: one, .. }
+            | Expr::InScene { object: one, .. }
+            | Expr::Gone(one)
+            | Expr::Enabled(one)
+            | Expr::Hidden(one)
+            | Expr::Passable(one)
+            | Expr::Carries { object: one, .. }
+            | Expr::Place(one)
+            | Expr::Facing(one)
+            | Expr::Velocity(one)
+            | Expr::Turn { degrees: one, .. }
+            | Expr::Not(one) => SmallVec::from_iter([& $($mut)? **one]),
+            Expr::And(one, two)
+            | Expr::Or(one, two)
+            | Expr::Compare(_, one, two)
+            | Expr::Arithmetic(_, one, two)
+            | Expr::Random(one, two)
+            | Expr::Distance(one, two) => SmallVec::from_iter([& $($mut)? **one, & $($mut)? **two]),
+            Expr::Vector(parts) => parts.$iter().collect(),
+            Expr::Call(_, parts) => parts.$iter().collect(),
+            Expr::Count(among) | Expr::Any(among) => among.such_that.$as_deref().into_iter().collect(),
+            Expr::Nearest { among, to } => {
+                among.such_that.$as_deref().into_iter().chain(std::iter::once(& $($mut)? **to)).collect()
+            }
+        }
+    };
+}
+
 #[expect(clippy::should_implement_trait, reason = "`not` reads as the wiring language does")]
 impl Expr {
     /// What a variable holds.
@@ -217,45 +262,11 @@ impl Expr {
 
     /// The expressions directly inside this one.
     pub fn operands(&self) -> SmallVec<[&Self; 3]> {
-        match self {
-            Self::Value(_)
-            | Self::Var(_)
-            | Self::Field(_)
-            | Self::Local(_)
-            | Self::Who
-            | Self::Giver
-            | Self::It
-            | Self::State { .. } => SmallVec::new(),
-            Self::VarOf(_, one)
-            | Self::Property { object: one, .. }
-            | Self::StateOf { object: one, .. }
-            | Self::Inside { body: one, .. }
-            | Self::InsideFor { body: one, .. }
-            | Self::Tagged { object: one, .. }
-            | Self::InScene { object: one, .. }
-            | Self::Gone(one)
-            | Self::Enabled(one)
-            | Self::Hidden(one)
-            | Self::Passable(one)
-            | Self::Carries { object: one, .. }
-            | Self::Place(one)
-            | Self::Facing(one)
-            | Self::Velocity(one)
-            | Self::Turn { degrees: one, .. }
-            | Self::Not(one) => SmallVec::from_iter([&**one]),
-            Self::And(one, two)
-            | Self::Or(one, two)
-            | Self::Compare(_, one, two)
-            | Self::Arithmetic(_, one, two)
-            | Self::Random(one, two)
-            | Self::Distance(one, two) => SmallVec::from_iter([&**one, &**two]),
-            Self::Vector(parts) => parts.iter().collect(),
-            Self::Call(_, parts) => parts.iter().collect(),
-            Self::Count(among) | Self::Any(among) => among.such_that.as_deref().into_iter().collect(),
-            Self::Nearest { among, to } => {
-                among.such_that.as_deref().into_iter().chain(std::iter::once(&**to)).collect()
-            }
-        }
+        operands!(self, iter, as_deref)
+    }
+
+    fn operands_mut(&mut self) -> SmallVec<[&mut Self; 3]> {
+        operands!(self, iter_mut, as_deref_mut, mut)
     }
 
     /// The same with what only the sequence knows written out: its own values, the payload's, and who caused it.
@@ -272,48 +283,6 @@ impl Expr {
             *operand = operand.filled(locals, values, who);
         }
         filled
-    }
-
-    fn operands_mut(&mut self) -> SmallVec<[&mut Self; 3]> {
-        match self {
-            Self::Value(_)
-            | Self::Var(_)
-            | Self::Field(_)
-            | Self::Local(_)
-            | Self::Who
-            | Self::Giver
-            | Self::It
-            | Self::State { .. } => SmallVec::new(),
-            Self::VarOf(_, one)
-            | Self::Property { object: one, .. }
-            | Self::StateOf { object: one, .. }
-            | Self::Inside { body: one, .. }
-            | Self::InsideFor { body: one, .. }
-            | Self::Tagged { object: one, .. }
-            | Self::InScene { object: one, .. }
-            | Self::Gone(one)
-            | Self::Enabled(one)
-            | Self::Hidden(one)
-            | Self::Passable(one)
-            | Self::Carries { object: one, .. }
-            | Self::Place(one)
-            | Self::Facing(one)
-            | Self::Velocity(one)
-            | Self::Turn { degrees: one, .. }
-            | Self::Not(one) => SmallVec::from_iter([&mut **one]),
-            Self::And(one, two)
-            | Self::Or(one, two)
-            | Self::Compare(_, one, two)
-            | Self::Arithmetic(_, one, two)
-            | Self::Random(one, two)
-            | Self::Distance(one, two) => SmallVec::from_iter([&mut **one, &mut **two]),
-            Self::Vector(parts) => parts.iter_mut().collect(),
-            Self::Call(_, parts) => parts.iter_mut().collect(),
-            Self::Count(among) | Self::Any(among) => among.such_that.as_deref_mut().into_iter().collect(),
-            Self::Nearest { among, to } => {
-                among.such_that.as_deref_mut().into_iter().chain(std::iter::once(&mut **to)).collect()
-            }
-        }
     }
 
     /// The conditions that are joined by `and` at the outside of it; itself, if there is no `and`.

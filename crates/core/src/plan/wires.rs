@@ -91,8 +91,8 @@ pub(crate) const MADE: u32 = 256;
 #[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub(crate) struct Entry {
     pub(crate) wire: WireId,
-    /// Where its hot half is.
-    pub(crate) hot: u32,
+    /// Where its flags and counts are.
+    pub(crate) row: u32,
     /// The number of its closure among those of its payload type.
     pub(crate) closure: u32,
     /// Awake, it takes whatever comes and runs a closure at once.
@@ -139,7 +139,7 @@ pub(crate) struct Wire {
     pub(crate) ops: Option<Arc<[Op]>>,
     pub(crate) store: u32,
     pub(crate) closure: u32,
-    pub(crate) hot: u32,
+    pub(crate) row: u32,
     pub(crate) since: Tick,
 }
 
@@ -148,7 +148,7 @@ impl Wire {
     pub(crate) fn plain(
         source: Source,
         store: u32,
-        (number, hot): (u64, u32),
+        (number, row): (u64, u32),
         place: Place,
         since: Tick,
     ) -> Self {
@@ -169,7 +169,7 @@ impl Wire {
             ops: None,
             store,
             closure: u32::MAX,
-            hot,
+            row,
             since,
         }
     }

@@ -146,7 +146,7 @@ impl<G: 'static> Run<'_, G> {
     fn step(&mut self, step: PlaytestStep, line: usize) -> Outcome {
         // What is expected before anything is done is expected of a world that has started.
         if matches!(step, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
-            && !self.world.state.started
+            && !self.world.state.moment.started
             && let Some(failure) = self.start(line)?
         {
             return Ok(Some(failure));
@@ -369,7 +369,7 @@ impl<G: 'static> Run<'_, G> {
             }
             Err(error) => return Err(error),
         }
-        if let Some(rule) = self.world.state.broken_now.first() {
+        if let Some(rule) = self.world.state.scratch.broken_now.first() {
             let found = Found::RuleBroken(*rule);
             return Ok(Some(self.failure(line, None, None, found)));
         }

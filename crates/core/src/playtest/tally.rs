@@ -40,7 +40,7 @@ impl Tally {
     pub(crate) fn another_world(&mut self, state: &mut State) {
         for (watched, counted) in &mut self.all {
             if let Watched::Signal(name) = watched {
-                state.ended_counts.entry(name.as_str().into()).or_default();
+                state.moment.ended_counts.entry(name.as_str().into()).or_default();
             }
             counted.last = total(watched, state);
         }
@@ -110,7 +110,7 @@ impl Tally {
 fn total(watched: &Watched, state: &State) -> u64 {
     match watched {
         Watched::Signal(name) => {
-            let ended = state.ended_counts.get(name.as_str()).copied().unwrap_or_default();
+            let ended = state.moment.ended_counts.get(name.as_str()).copied().unwrap_or_default();
             ended + state.find_signal(name).map_or(0, |signal| state.delivered(signal))
         }
         Watched::Effect(name) => state.find_effect(name).map_or(0, |effect| state.performed(effect)),

@@ -4,6 +4,7 @@
 
 pub(crate) mod approach;
 pub(crate) mod asked;
+pub(crate) mod bodies;
 pub(crate) mod bounds;
 pub(crate) mod entry;
 pub(crate) mod grid;

@@ -15,7 +15,7 @@ use crate::{
 impl State {
     /// The parts of an object, in the order they were attached.
     pub fn parts_of(&self, object: ObjectId) -> &[PartId] {
-        self.objects.get(object).map_or(&[], |object| &object.parts)
+        self.moment.objects.get(object).map_or(&[], |object| &object.parts)
     }
 
     /// A part, to be read.
@@ -53,8 +53,8 @@ impl State {
     /// Who is inside a zone, by object number.
     pub fn inside(&self, zone: PartId) -> impl Iterator<Item = ObjectId> {
         let key = self.parts.get(zone).and_then(|slot| slot.zone);
-        let inside = key.into_iter().flat_map(|key| self.tracker.inside(key));
-        inside.filter_map(|(body, _)| self.tracker.body(body).copied())
+        let inside = key.into_iter().flat_map(|key| self.moment.tracker.inside(key));
+        inside.filter_map(|(body, _)| self.moment.tracker.body(body).copied())
     }
 
     /// How many are inside a zone.
@@ -65,15 +65,15 @@ impl State {
     /// Who has been inside a zone for the longest; of several, the one made first.
     pub fn first_inside(&self, zone: PartId) -> Option<ObjectId> {
         let key = self.parts.get(zone)?.zone?;
-        let (body, _) = self.tracker.inside(key).min_by_key(|(_, since)| *since)?;
-        self.tracker.body(body).copied()
+        let (body, _) = self.moment.tracker.inside(key).min_by_key(|(_, since)| *since)?;
+        self.moment.tracker.body(body).copied()
     }
 
     /// For how long a body has been inside a zone; `None` if it is not.
     pub fn inside_for(&self, body: ObjectId, zone: PartId) -> Option<Ticks> {
         let key = self.parts.get(zone)?.zone?;
-        let body = self.objects.get(body)?.body.as_ref()?.key;
-        let since = self.tracker.inside_since(key, body)?;
+        let body = self.moment.objects.get(body)?.body.as_ref()?.key;
+        let since = self.moment.tracker.inside_since(key, body)?;
         Some(Ticks(self.now().0.saturating_sub(since)))
     }
 

@@ -10,17 +10,17 @@ use crate::{
 impl State {
     /// The scene of that name, if the world knows it.
     pub fn find_scene(&self, name: &str) -> Option<SceneId> {
-        self.scenes.find(name)
+        self.moment.scenes.find(name)
     }
 
     /// The name of a scene.
     pub fn scene_name(&self, scene: SceneId) -> Option<&str> {
-        self.scenes.name(scene).map(SmolStr::as_str)
+        self.moment.scenes.name(scene).map(SmolStr::as_str)
     }
 
     /// The tag of those with that word who are in a scene, if the world knows it.
     pub fn find_tag_in(&self, scene: SceneId, word: &str) -> Option<crate::base::ids::Tag> {
-        self.find_tag(&crate::base::names::scoped(word, self.scenes.name(scene)?))
+        self.find_tag(&crate::base::names::scoped(word, self.moment.scenes.name(scene)?))
     }
 
     /// How far from its object's place the shape of a part reaches at most; `None` for one without an end.
@@ -32,48 +32,48 @@ impl State {
 
     /// The scenes that are loaded, in the order the world came to know them.
     pub fn scenes(&self) -> impl Iterator<Item = SceneId> {
-        self.scenes.ids().filter(|scene| self.scenes.is_loaded(*scene))
+        self.moment.scenes.ids().filter(|scene| self.moment.scenes.is_loaded(*scene))
     }
 
     /// Whether what belongs to a scene has been made.
     pub fn is_loaded(&self, scene: SceneId) -> bool {
-        self.scenes.is_loaded(scene)
+        self.moment.scenes.is_loaded(scene)
     }
 
     /// Whether a scene is loaded and stands still, since nobody is in it.
     pub fn is_frozen(&self, scene: SceneId) -> bool {
-        self.scenes.is_loaded(scene) && self.scenes.is_frozen(Some(scene))
+        self.moment.scenes.is_loaded(scene) && self.moment.scenes.is_frozen(Some(scene))
     }
 
     /// The scene an object is in; `None` for a manager, and for what was made before any scene.
     pub fn scene_of(&self, object: ObjectId) -> Option<SceneId> {
-        self.objects.get(object)?.scene
+        self.moment.objects.get(object)?.scene
     }
 
     /// How often scenes were loaded and unloaded so far. What a scene consists of has other ids after that.
     pub fn scene_changes(&self) -> u64 {
-        self.scenes.changes
+        self.moment.scenes.changes
     }
 
     /// The players who are here, by number.
     pub fn players(&self) -> impl Iterator<Item = ObjectId> {
-        let all = self.objects.people.values().map(|person| person.id);
-        all.filter(|id| self.objects.get(*id).is_some())
+        let all = self.moment.objects.people.values().map(|person| person.id);
+        all.filter(|id| self.moment.objects.get(*id).is_some())
     }
 
     /// The number of a player, whether he is here or away: from 1, in the order in which players came for the first
     /// time. It is never another's.
     pub fn player_number(&self, player: ObjectId) -> Option<u32> {
-        self.objects.player_number(player)
+        self.moment.objects.player_number(player)
     }
 
     /// The player of that name, whether he is here or away.
     pub fn find_player(&self, name: &str) -> Option<ObjectId> {
-        self.objects.people.get(name).map(|person| person.id)
+        self.moment.objects.people.get(name).map(|person| person.id)
     }
 
     /// The spot of a scene's whole name or of what comes after it, for whoever wants to know before going there.
     pub fn find_spot_in(&self, scene: SceneId, name: &str) -> Option<SpotId> {
-        self.spots.find_in(self.scenes.name(scene)?, name)
+        self.plan.spots.find_in(self.moment.scenes.name(scene)?, name)
     }
 }

@@ -21,18 +21,18 @@ use crate::{
 impl State {
     /// The variable of that name.
     pub fn find_var(&self, name: &str) -> Option<VarId> {
-        self.vars.find(name)
+        self.moment.vars.find(name)
     }
 
     /// The name of a variable.
     pub fn var_name(&self, var: VarId) -> Option<&str> {
-        let here = self.vars.var(var).map(|var| var.name.as_str());
+        let here = self.moment.vars.var(var).map(|var| var.name.as_str());
         here.or_else(|| self.gone.vars.get(var).map(SmolStr::as_str))
     }
 
     /// The type of what a variable holds; `None` for one that holds whatever comes.
     pub fn var_type(&self, var: VarId) -> Option<&Type> {
-        self.vars.var(var).and_then(|var| var.ty.as_ref())
+        self.moment.vars.var(var).and_then(|var| var.ty.as_ref())
     }
 
     /// What a variable holds; one that each player has, what a player begins with.
@@ -40,7 +40,7 @@ impl State {
     /// # Errors
     /// [`Error::NoSuchVar`].
     pub fn value(&self, var: VarId) -> Result<&Value, Error> {
-        self.vars.get(var, None).ok_or(Error::NoSuchVar)
+        self.moment.vars.get(var, None).ok_or(Error::NoSuchVar)
     }
 
     /// What a variable holds for a player.
@@ -48,14 +48,14 @@ impl State {
     /// # Errors
     /// [`Error::NoSuchVar`].
     pub fn value_of(&self, var: VarId, who: ObjectId) -> Result<&Value, Error> {
-        self.vars.get(var, Some(who)).ok_or(Error::NoSuchVar)
+        self.moment.vars.get(var, Some(who)).ok_or(Error::NoSuchVar)
     }
 
     /// What the variable of that name of an object holds, if the object has one.
     pub fn property(&self, object: ObjectId, name: &str) -> Option<&Value> {
-        let name = self.objects.find_property_name(name)?;
-        let var = self.objects.get(object)?.property(name)?;
-        self.vars.get(var, None)
+        let name = self.moment.objects.find_property_name(name)?;
+        let var = self.moment.objects.get(object)?.property(name)?;
+        self.moment.vars.get(var, None)
     }
 
     /// The signal of that name: a scene-wide one, or `object.signal`.
@@ -90,7 +90,7 @@ impl State {
     /// How many wires hear a signal, the sleeping ones left out.
     pub fn listeners(&self, signal: impl Into<SignalId>) -> usize {
         let awake = |lane: &crate::plan::signals::Lane| {
-            let hears = |entry: &&Entry| self.wires.flags(entry.wire) & (ASLEEP | CUT) == 0;
+            let hears = |entry: &&Entry| self.moment.wires.flags(entry.wire) & (ASLEEP | CUT) == 0;
             lane.wires.all().filter(hears).count()
         };
         self.bus.signals.lane(signal.into()).map_or(0, awake)
@@ -98,26 +98,26 @@ impl State {
 
     /// The effect of that name.
     pub fn find_effect(&self, name: &str) -> Option<EffectId> {
-        self.effects.find(name)
+        self.moment.effects.find(name)
     }
 
     /// The name of an effect.
     pub fn effect_name(&self, effect: EffectId) -> Option<&str> {
-        self.effects.name(effect).map(SmolStr::as_str)
+        self.moment.effects.name(effect).map(SmolStr::as_str)
     }
 
     /// The fields of an effect.
     pub fn effect_fields(&self, effect: EffectId) -> &[Field] {
-        self.effects.fields(effect)
+        self.moment.effects.fields(effect)
     }
 
     /// How often an effect was performed so far.
     pub fn performed(&self, effect: EffectId) -> u64 {
-        self.effects.performed(effect)
+        self.moment.effects.performed(effect)
     }
 
     fn wire_even_gone(&self, wire: WireId) -> Option<&Wire> {
-        self.wires.get(wire).or_else(|| self.gone.wires.get(wire))
+        self.moment.wires.get(wire).or_else(|| self.gone.wires.get(wire))
     }
 
     /// Where a wire was written.
@@ -159,7 +159,7 @@ impl State {
     /// The tags a wire asks of whoever causes its signal; none when it takes anybody.
     pub fn wire_filter(&self, wire: WireId) -> impl Iterator<Item = &str> {
         let tags = self.wire_even_gone(wire).map_or(&[][..], |wire| &wire.filter);
-        tags.iter().map(|tag| self.objects.tag_word(*tag))
+        tags.iter().map(|tag| self.moment.objects.tag_word(*tag))
     }
 
     /// How often a wire was taken and how often it refused.
@@ -167,29 +167,29 @@ impl State {
     /// # Errors
     /// [`Error::NoSuchWire`].
     pub fn wire_counts(&self, wire: WireId) -> Result<WireCounts, Error> {
-        let (hot, info) = self.wires.alive(wire).ok_or(Error::NoSuchWire)?;
+        let (_, info) = self.moment.wires.alive(wire).ok_or(Error::NoSuchWire)?;
         // Those of the delivery under way are counted together at its end.
         let lent = |signal: &SignalId| {
             let absent = |entry: &Entry| entry.wire == wire;
             self.bus.delivering == Some(*signal)
                 && !self.bus.signals.lane(*signal).is_some_and(|lane| lane.wires.asleep.iter().any(absent))
-                && !self.wires.joining.iter().any(|(other, _)| *other == wire)
+                && !self.moment.wires.joining.iter().any(|(other, _)| *other == wire)
         };
         let together = if info.source.signals().iter().any(lent) { self.bus.burst - 1 } else { 0 };
         Ok(WireCounts {
-            taken: hot.taken + together,
-            refused: self.wires.now(wire).map(|now| now.refused).unwrap_or_default(),
+            taken: self.moment.wires.taken(wire).unwrap_or_default() + together,
+            refused: self.moment.wires.now(wire).map(|now| now.refused).unwrap_or_default(),
             since: info.since,
         })
     }
 
     /// The rule's condition and where it was written.
     pub fn rule(&self, rule: RuleId) -> Option<(&Expr, &Place)> {
-        self.rules.get(rule.0 as usize).map(|rule| (&rule.never, &rule.place))
+        self.plan.rules.get(rule.0 as usize).map(|rule| (&rule.never, &rule.place))
     }
 
     /// How often a rule was broken so far.
     pub fn times_broken(&self) -> u64 {
-        self.rules.iter().map(|rule| rule.times_broken).sum()
+        self.plan.rules.iter().map(|rule| rule.times_broken).sum()
     }
 }

@@ -24,12 +24,21 @@ use crate::{
 const ROOM: usize = 512;
 
 /// A digest over everything recorded. Facts are gathered and mixed in when a tick ends, or when there is no more room.
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Debug, Default, Serialize, Deserialize)]
 #[serde(from = "Saved", into = "Saved")]
 pub struct Digest {
     sealed: u64,
-    open: Box<[u64; ROOM]>,
+    /// Made when something is put in for the first time.
+    open: Vec<u64>,
     used: usize,
+}
+
+impl Clone for Digest {
+    /// Between two ticks nothing is open, and there is little to copy.
+    fn clone(&self) -> Self {
+        let open = if self.used == 0 { Vec::new() } else { self.open.clone() };
+        Self { sealed: self.sealed, open, used: self.used }
+    }
 }
 
 /// A digest as data.
@@ -48,14 +57,10 @@ impl From<Digest> for Saved {
 impl From<Saved> for Digest {
     fn from(saved: Saved) -> Self {
         let mut digest = Self { sealed: saved.sealed, ..Self::default() };
-        saved.open.into_iter().for_each(|word| digest.word(word));
+        saved.open.into_iter().for_each(|word| {
+            digest.word(word);
+        });
         digest
-    }
-}
-
-impl Default for Digest {
-    fn default() -> Self {
-        Self { sealed: 0, open: Box::new([0; ROOM]), used: 0 }
     }
 }
 
@@ -95,31 +100,66 @@ impl Digest {
     }
 
     fn make_room(&mut self) {
-        if self.used == ROOM {
-            self.sealed = self.mix();
-            self.used = 0;
+        if self.used == self.open.len() {
+            if self.open.is_empty() {
+                self.open.resize(ROOM, 0);
+            } else {
+                self.sealed = self.mix();
+                self.used = 0;
+            }
         }
     }
 
-    fn word(&mut self, word: u64) {
+    fn word(&mut self, word: u64) -> &mut Self {
         self.make_room();
         if let Some(place) = self.free_word() {
             // The bytes are the same on every machine.
             *place = word.to_le();
             self.use_word();
         }
+        self
     }
 
-    fn key(&mut self, key: impl Key) {
-        self.word(key.data().as_ffi());
+    fn key(&mut self, key: impl Key) -> &mut Self {
+        self.word(key.data().as_ffi())
     }
 
-    fn who(&mut self, who: Option<ObjectId>) {
-        self.key(who.unwrap_or_default());
+    fn who(&mut self, who: Option<ObjectId>) -> &mut Self {
+        self.key(who.unwrap_or_default())
     }
 
-    fn values(&mut self, values: &Values) {
-        values.iter().for_each(|value| value.feed(self));
+    fn text(&mut self, text: &str) -> &mut Self {
+        self.word(name_hash(text))
+    }
+
+    fn floats(&mut self, floats: &[f32]) -> &mut Self {
+        floats.iter().for_each(|float| {
+            self.word(u64::from(float.to_bits()));
+        });
+        self
+    }
+
+    fn put(&mut self, value: &Value) -> &mut Self {
+        match value {
+            Value::Nothing => self.word(0),
+            Value::Bool(yes) => self.word(u64::from(*yes)),
+            Value::Number(number) => self.word(number.to_bits()),
+            Value::Whole(number) => self.word(number.cast_unsigned()),
+            Value::Text(text) => self.text(text),
+            Value::Rotation(rotation) => self.floats(&rotation.to_array()),
+            Value::Colour(colour) => self.word(u64::from(u32::from_be_bytes(colour.0))),
+            Value::Spot(spot) => self.key(*spot),
+            Value::Duration(span) => self.word(span.0),
+            Value::Vector(vector) => self.floats(&vector.to_array()),
+            Value::Object(object) => self.key(*object),
+        }
+    }
+
+    fn values(&mut self, values: &Values) -> &mut Self {
+        values.iter().for_each(|value| {
+            self.put(value);
+        });
+        self
     }
 
     /// The word for: a wire took the signal that was delivered last. The key of a wire is never as small as the number
@@ -133,205 +173,97 @@ impl Digest {
         self.word(wire.data().as_ffi());
     }
 
-    /// A signal is delivered.
-    pub(crate) fn delivered(&mut self, salt: u64, who: Option<ObjectId>, values: &Values) {
-        self.word(11);
-        self.word(salt);
-        self.who(who);
-        self.values(values);
+    /// An event begins: the number of its kind, and what stands for the names in it.
+    fn begin(&mut self, kind: u64, salt: u64) -> &mut Self {
+        self.word(kind).word(salt)
     }
 
-    /// Takes in one event.
-    #[expect(clippy::too_many_lines, reason = "two tables with a line for each kind of event")]
+    /// A signal is delivered.
+    pub(crate) fn delivered(&mut self, salt: u64, who: Option<ObjectId>, values: &Values) {
+        self.begin(11, salt).who(who).values(values);
+    }
+
+    /// Takes in one event. The number of a kind is never used again.
     pub(crate) fn event(&mut self, salt: u64, event: &Event) {
-        if let Event::Delivered { who, values, .. } = event {
-            return self.delivered(salt, *who, values);
-        }
-        let kind = match event {
-            Event::Took { .. } => 1,
-            Event::Placed { .. } => 2,
-            Event::SetOut { .. } => 3,
-            Event::Arrived { .. } => 4,
-            Event::Key { .. } => 5,
-            Event::HandedIn { .. } => 6,
-            Event::Entered { .. } => 7,
-            Event::Left { .. } => 8,
-            Event::Resumed { .. } => 9,
-            Event::Dropped { .. } => 10,
-            Event::Delivered { .. } => 11,
-            Event::Refused { .. } => 12,
-            Event::Shifted { .. } => 13,
-            Event::Unmoved { .. } => 14,
-            Event::Set { .. } => 15,
-            Event::Performed { .. } => 16,
-            Event::Waits { .. } => 17,
-            Event::Enabled { .. } => 18,
-            Event::Disabled { .. } => 19,
-            Event::Destroyed { .. } => 20,
-            Event::Broken { .. } => 21,
-            Event::Fault { .. } => 22,
-            Event::Held { .. } => 23,
-            Event::Spawned { .. } => 24,
-            Event::Unloaded { .. } => 25,
-            Event::Kept { .. } => 26,
-            Event::Tweens { .. } => 27,
-            Event::Sent { .. } => 28,
-            Event::SentAway { .. } => 29,
-            Event::Miscalculated { .. } => 30,
-            Event::WaitsUntil { .. } => 31,
-            Event::TurnedAway { .. } => 32,
-            Event::PlayerLeft { .. } => 33,
-            Event::Driven { .. } => 34,
-            Event::Pointed { .. } => 35,
-            Event::Travelled { .. } => 36,
-            Event::StaysHere { .. } => 37,
-            Event::Loaded { .. } => 38,
-            Event::Frozen { .. } => 39,
-            Event::Thawed { .. } => 40,
-            Event::Joined { .. } => 41,
-            Event::SetDown { .. } => 42,
-            Event::Crossed { .. } => 43,
-        };
-        self.word(kind);
-        self.word(salt);
-        match event {
-            Event::Placed { body, at } | Event::SetOut { body, to: at } | Event::Arrived { body, at } => {
-                (*body, *at).feed(self);
+        let _: &mut Self = match event {
+            Event::Took { wire } => self.begin(1, salt).key(*wire),
+            Event::Placed { body, at } => self.begin(2, salt).key(*body).floats(&at.to_array()),
+            Event::SetOut { body, to } => self.begin(3, salt).key(*body).floats(&to.to_array()),
+            Event::Arrived { body, at } => self.begin(4, salt).key(*body).floats(&at.to_array()),
+            Event::Key { who, key, down } => self.begin(5, salt).key(*who).text(key).word(u64::from(*down)),
+            Event::HandedIn { who, .. } => self.begin(6, salt).who(*who),
+            Event::Entered { zone, body, reason } => {
+                self.begin(7, salt).key(*zone).key(*body).word(*reason as u64)
             }
-            Event::Key { who, key, down } => {
-                self.key(*who);
-                self.word(name_hash(key));
-                self.word(u64::from(*down));
+            Event::Left { zone, body, reason } => {
+                self.begin(8, salt).key(*zone).key(*body).word(*reason as u64)
             }
-            Event::HandedIn { who, .. } => self.who(*who),
-            Event::Entered { zone, body, reason } | Event::Left { zone, body, reason } => {
-                self.key(*zone);
-                self.key(*body);
-                self.word(*reason as u64);
-            }
-            Event::TurnedAway { zone, body } => {
-                self.key(*zone);
-                self.key(*body);
-            }
-            Event::Pointed { who, at, taken } => {
-                self.key(*who);
-                self.key(at.unwrap_or_default());
-                self.word(u64::from(*taken));
-            }
-            Event::PlayerLeft { player } => self.key(*player),
-            Event::Driven { body, velocity } => (*body, *velocity).feed(self),
-            Event::Resumed { wire, who, .. } => {
-                self.key(*wire);
-                self.who(*who);
-            }
-            Event::Dropped { wire, restarted } => {
-                self.key(*wire);
-                self.word(u64::from(*restarted));
-            }
-            Event::Took { wire } | Event::Held { wire } => self.key(*wire),
-            Event::Refused { wire, why } => {
-                self.key(*wire);
-                self.word(match why {
-                    Refusal::Asleep => 1,
-                    Refusal::Who => 2,
-                    Refusal::Guard { .. } => 3,
-                    Refusal::Spent => 4,
-                    Refusal::Cooling { .. } => 5,
-                    Refusal::Running => 6,
-                    Refusal::Payload => 7,
-                });
-            }
+            Event::Resumed { wire, who, .. } => self.begin(9, salt).key(*wire).who(*who),
+            Event::Dropped { wire, restarted } => self.begin(10, salt).key(*wire).word(u64::from(*restarted)),
+            Event::Delivered { who, values, .. } => self.begin(11, salt).who(*who).values(values),
+            Event::Refused { wire, why } => self.begin(12, salt).key(*wire).word(match why {
+                Refusal::Asleep => 1,
+                Refusal::Who => 2,
+                Refusal::Guard { .. } => 3,
+                Refusal::Spent => 4,
+                Refusal::Cooling { .. } => 5,
+                Refusal::Running => 6,
+                Refusal::Payload => 7,
+            }),
             Event::Shifted { part, from, to } => {
-                self.key(*part);
-                self.word(u64::from(*from) << 8 | u64::from(*to));
+                self.begin(13, salt).key(*part).word(u64::from(*from) << 8 | u64::from(*to))
             }
-            Event::Unmoved { part, state } => {
-                self.key(*part);
-                self.word(u64::from(*state));
-            }
-            Event::Set { of, to, .. } => {
-                self.who(*of);
-                to.feed(self);
-            }
-            Event::Kept { to, .. } => to.feed(self),
-            Event::Tweens { moved, to, until } => {
-                match moved {
-                    Moved::Var(var, of) => {
-                        self.key(*var);
-                        self.who(*of);
-                    }
-                    Moved::Place(object) | Moved::Facing(object) => self.key(*object),
-                }
-                to.feed(self);
-                self.word(until.0);
-            }
-            Event::Sent { body, spot } => {
-                self.key(*body);
-                self.key(*spot);
-            }
-            Event::SentAway { body, scene, spot } => {
-                self.key(*body);
-                self.word(name_hash(scene));
-                self.word(name_hash(spot));
-            }
-            Event::Miscalculated { eval_fault } => self.word(*eval_fault as u64),
-            Event::WaitsUntil { limit, .. } => self.word(limit.map_or(0, |tick| tick.0)),
-            Event::Performed { values, .. } => self.values(values),
-            Event::Waits { until } => self.word(until.0),
-            Event::Enabled { object } | Event::Disabled { object } | Event::Destroyed { object, .. } => {
-                self.key(*object);
-            }
-            Event::Spawned { object } => self.key(*object),
-            Event::Travelled { body, spot, .. } => {
-                self.key(*body);
-                self.key(*spot);
-            }
-            Event::StaysHere { body } => self.key(*body),
-            Event::Crossed { who, here, .. } => {
-                self.who(*who);
-                self.word(u64::from(*here));
-            }
-            Event::Joined { player, number } => {
-                self.key(*player);
-                self.word(u64::from(*number));
-            }
-            Event::SetDown { object, player } => {
-                self.key(*object);
-                self.key(*player);
-            }
-            Event::Loaded { .. } | Event::Frozen { .. } | Event::Thawed { .. } => {}
-            Event::Broken { .. } | Event::Unloaded { .. } | Event::Delivered { .. } => {}
+            Event::Unmoved { part, state } => self.begin(14, salt).key(*part).word(u64::from(*state)),
+            Event::Set { of: object, to, .. } => self.begin(15, salt).who(*object).put(to),
+            Event::Performed { values, .. } => self.begin(16, salt).values(values),
+            Event::Waits { until } => self.begin(17, salt).word(until.0),
+            Event::Enabled { object } => self.begin(18, salt).key(*object),
+            Event::Disabled { object } => self.begin(19, salt).key(*object),
+            Event::Destroyed { object, .. } => self.begin(20, salt).key(*object),
+            Event::Broken { .. } => self.begin(21, salt),
             // Its salt stands for what was wrong, without the places in the message.
-            Event::Fault { object, .. } => self.who(*object),
-        }
+            Event::Fault { object, .. } => self.begin(22, salt).who(*object),
+            Event::Held { wire } => self.begin(23, salt).key(*wire),
+            Event::Spawned { object } => self.begin(24, salt).key(*object),
+            Event::Unloaded { .. } => self.begin(25, salt),
+            Event::Kept { to, .. } => self.begin(26, salt).put(to),
+            Event::Tweens { moved, to, until } => {
+                let tweens = match moved {
+                    Moved::Var(var, object) => self.begin(27, salt).key(*var).who(*object),
+                    Moved::Place(object) | Moved::Facing(object) => self.begin(27, salt).key(*object),
+                };
+                tweens.put(to).word(until.0)
+            }
+            Event::Sent { body, spot } => self.begin(28, salt).key(*body).key(*spot),
+            Event::SentAway { body, scene, spot } => self.begin(29, salt).key(*body).text(scene).text(spot),
+            Event::Miscalculated { eval_fault } => self.begin(30, salt).word(*eval_fault as u64),
+            Event::WaitsUntil { limit, .. } => self.begin(31, salt).word(limit.map_or(0, |tick| tick.0)),
+            Event::TurnedAway { zone, body } => self.begin(32, salt).key(*zone).key(*body),
+            Event::PlayerLeft { player } => self.begin(33, salt).key(*player),
+            Event::Driven { body, velocity } => self.begin(34, salt).key(*body).floats(&velocity.to_array()),
+            Event::Pointed { who, at, taken } => {
+                self.begin(35, salt).key(*who).key(at.unwrap_or_default()).word(u64::from(*taken))
+            }
+            Event::Travelled { body, spot, .. } => self.begin(36, salt).key(*body).key(*spot),
+            Event::StaysHere { body } => self.begin(37, salt).key(*body),
+            Event::Loaded { .. } => self.begin(38, salt),
+            Event::Frozen { .. } => self.begin(39, salt),
+            Event::Thawed { .. } => self.begin(40, salt),
+            Event::Joined { player, number } => self.begin(41, salt).key(*player).word(u64::from(*number)),
+            Event::SetDown { object, player } => self.begin(42, salt).key(*object).key(*player),
+            Event::Crossed { who, here, .. } => self.begin(43, salt).who(*who).word(u64::from(*here)),
+        };
     }
 }
 
 impl Feed for (ObjectId, Vec3) {
     fn feed(&self, digest: &mut Digest) {
-        digest.key(self.0);
-        self.1.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
+        digest.key(self.0).floats(&self.1.to_array());
     }
 }
 
 impl Feed for Value {
     fn feed(&self, digest: &mut Digest) {
-        match self {
-            Self::Nothing => digest.word(0),
-            Self::Bool(yes) => digest.word(u64::from(*yes)),
-            Self::Number(number) => digest.word(number.to_bits()),
-            Self::Whole(number) => digest.word(number.cast_unsigned()),
-            Self::Text(text) => digest.word(name_hash(text)),
-            Self::Rotation(rotation) => {
-                rotation.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
-            }
-            Self::Colour(colour) => digest.word(u64::from(u32::from_be_bytes(colour.0))),
-            Self::Spot(spot) => digest.key(*spot),
-            Self::Duration(span) => digest.word(span.0),
-            Self::Vector(vector) => {
-                vector.to_array().iter().for_each(|part| digest.word(u64::from(part.to_bits())));
-            }
-            Self::Object(object) => digest.key(*object),
-        }
+        digest.put(self);
     }
 }

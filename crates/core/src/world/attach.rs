@@ -28,22 +28,22 @@ use crate::{
 impl State {
     /// Makes an object able to touch zones.
     pub(crate) fn make_body(&mut self, id: ObjectId, shape: Option<Shape>) -> Result<(), Error> {
-        let object = self.objects.get(id).ok_or(Error::NoSuchObject)?;
+        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         let (pose, on) = (object.pose(), object.enabled && !object.fresh);
         let room = Scenes::room(object.scene);
         if let Some(body) = &object.body {
             let key = body.key;
-            self.tracker.shape_body(key, shape.as_ref(), pose)?;
+            self.moment.tracker.shape_body(key, shape.as_ref(), pose)?;
             self.body_mut(id)?.shape = shape;
             return Ok(());
         }
-        let key = self.tracker.add_body(id, object.number, pose.at)?;
-        self.tracker.shape_body(key, shape.as_ref(), pose)?;
-        self.tracker.set_body_room(key, room)?;
+        let key = self.moment.tracker.add_body(id, object.number, pose.at)?;
+        self.moment.tracker.shape_body(key, shape.as_ref(), pose)?;
+        self.moment.tracker.set_body_room(key, room)?;
         if !on {
-            self.tracker.enable(key, false);
+            self.moment.tracker.enable(key, false);
         }
-        if let Some(object) = self.objects.get_mut(id) {
+        if let Some(object) = self.moment.objects.get_mut(id) {
             object.body = Some(Body { key, shape, ..Body::default() });
         }
         Ok(())
@@ -57,7 +57,7 @@ impl State {
     }
 
     fn attach_part(&mut self, object: ObjectId, part: Box<dyn Part>) -> Result<PartId, Error> {
-        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?;
+        let owner = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?;
         let (name, number) = (owner.name.clone(), owner.number);
         let kind = part.kind();
         for signal in kind.signals {
@@ -78,7 +78,7 @@ impl State {
         for variable in &variables {
             check_name(&variable.name)?;
             let name = path(&name, &variable.name);
-            if self.vars.find(&name).is_some() {
+            if self.moment.vars.find(&name).is_some() {
                 return Err(Error::NameTaken { kind: "a variable", name });
             }
         }
@@ -94,7 +94,7 @@ impl State {
         }
         if !asks.is_empty() {
             let asks = asks.into_iter().map(|(name, expr)| (SmolStr::new_static(name), expr));
-            self.asked.edit().insert(id, asks.collect());
+            self.plan.edit().asked.edit().insert(id, asks.collect());
         }
         self.list_part(id, lists);
         if let Some(shape) = body {
@@ -104,7 +104,7 @@ impl State {
             let zone = self.add_zone(id, object, region)?;
             self.parts.set_zone(id, zone);
         }
-        if let Some(owner) = self.objects.get_mut(object) {
+        if let Some(owner) = self.moment.objects.get_mut(object) {
             owner.parts.push(id);
             owner.signals.extend(signals.iter().copied());
         }
@@ -112,7 +112,7 @@ impl State {
         let mut vars = SmallVec::new();
         for variable in variables {
             let var = self.declare_var(variable.of(object))?;
-            if let Some(var) = self.vars.var_mut(var) {
+            if let Some(var) = self.moment.vars.var_mut(var) {
                 var.part = Some(id);
             }
             vars.push(var);
@@ -125,7 +125,7 @@ impl State {
 
     /// Parts that take signals of their own object for commands are wired to them, as soon as it gives them.
     fn join_parts(&mut self, object: ObjectId) -> Result<(), Error> {
-        let Some(known) = self.objects.get(object) else { return Ok(()) };
+        let Some(known) = self.moment.objects.get(object) else { return Ok(()) };
         let (name, parts) = (known.name.clone(), known.parts.clone());
         for part in parts {
             let Some(behaviour) = self.parts.part(part) else { continue };
@@ -152,8 +152,10 @@ impl State {
     /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
     fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
         let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::Slot::rank);
-        let all = [&mut self.prompts, &mut self.pushes, &mut self.aimed];
-        for (list, _) in all.into_iter().zip(lists).filter(|(_, on)| *on) {
+        if !lists.contains(&true) {
+            return;
+        }
+        for (list, _) in self.plan.edit().lists().into_iter().zip(lists).filter(|(_, on)| *on) {
             let index = list.partition_point(|other| rank(other) < rank(&id));
             list.edit().insert(index, id);
         }
@@ -164,10 +166,11 @@ impl State {
 
     /// Takes the parts that have ended off the lists.
     pub(crate) fn unlist_ended_parts(&mut self) {
-        let Self { parts, prompts, pushes, aimed, .. } = self;
-        for list in [prompts, pushes, aimed] {
-            if list.iter().any(|part| parts.get(*part).is_none()) {
-                list.edit().retain(|part| parts.get(*part).is_some());
+        let Self { parts, plan, .. } = self;
+        let gone = |part: &PartId| parts.get(*part).is_none();
+        if [&plan.prompts, &plan.pushes, &plan.aimed].into_iter().flat_map(|list| list.iter()).any(gone) {
+            for list in plan.edit().lists().into_iter().filter(|list| list.iter().any(gone)) {
+                list.edit().retain(|part| !gone(part));
             }
         }
     }
@@ -178,7 +181,7 @@ impl State {
         name: &str,
     ) -> Result<Signal<T>, Error> {
         check_name(name)?;
-        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let owner = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
         let signal = self.bus.declare::<T>(&path(&owner, name))?;
         self.give_signal(object, signal.id());
         Ok(signal)
@@ -203,7 +206,7 @@ impl State {
     }
 
     fn give_signal(&mut self, object: ObjectId, signal: SignalId) {
-        if let Some(owner) = self.objects.get_mut(object)
+        if let Some(owner) = self.moment.objects.get_mut(object)
             && !owner.signals.contains(&signal)
         {
             owner.signals.push(signal);
@@ -223,16 +226,16 @@ impl State {
     }
 
     pub(crate) fn declare_var(&mut self, new: NewVar) -> Result<VarId, Error> {
-        let scene = self.scenes.current;
-        let Some(object) = new.object else { return self.vars.declare(new.name.clone(), new, scene) };
+        let scene = self.moment.scenes.current;
+        let Some(object) = new.object else { return self.moment.vars.declare(new.name.clone(), new, scene) };
         check_name(&new.name)?;
-        let owner = self.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
-        let name = self.objects.property_name(&new.name);
-        let var = self.vars.declare(path(&owner, &new.name), new, None)?;
-        if let Some(owner) = self.objects.get_mut(object) {
+        let owner = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
+        let name = self.moment.objects.property_name(&new.name);
+        let var = self.moment.vars.declare(path(&owner, &new.name), new, None)?;
+        if let Some(owner) = self.moment.objects.get_mut(object) {
             owner.properties.push((name, var));
         }
-        if let Some(var) = self.vars.var_mut(var) {
+        if let Some(var) = self.moment.vars.var_mut(var) {
             var.property = Some(name);
         }
         self.adopt_by_binds(var, object, name);

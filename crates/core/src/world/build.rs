@@ -51,7 +51,7 @@ impl<G: 'static> World<G> {
     /// It stays loaded until it is [unloaded](Self::unload). For one that is made whenever somebody comes, see
     /// [`offer_scene`](Self::offer_scene).
     pub fn begin_scene(&mut self, name: &str) -> SceneId {
-        self.state.scenes.begin(name)
+        self.state.moment.scenes.begin(name)
     }
 
     /// Hangs an object on another one, and puts it there as seen from that. It goes where that goes, is off while that is
@@ -60,7 +60,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoSuchObject`]; [`Error::HangsOnItself`]; [`Error::BadPlace`].
     pub fn hang_at(&mut self, object: ObjectId, on: ObjectId, seat: Pose) -> Result<(), Error> {
-        let parent = self.state.objects.get(on).ok_or(Error::NoSuchObject)?.pose();
+        let parent = self.state.moment.objects.get(on).ok_or(Error::NoSuchObject)?.pose();
         check_place(parent.carry(seat).at)?;
         self.state.set_parent(object, Some(on))?;
         self.state.relocate(object, parent.carry(seat), Way::Placed, None)
@@ -208,15 +208,15 @@ impl<G: 'static> World<G> {
     /// [`Error::BadName`]; [`Error::NameTaken`]; what is wrong with a step.
     pub fn task(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<TaskId, Error> {
         check_path(name)?;
-        let scene = self.state.scenes.current;
+        let scene = self.state.moment.scenes.current;
         let same = |task: &Task| task.name == name && !(scene.is_some() && task.scene == scene && task.ended);
-        if self.state.tasks.iter().any(same) {
+        if self.state.plan.tasks.iter().any(same) {
             return Err(Error::NameTaken { kind: "a task", name: name.into() });
         }
         let ops = compile(steps.as_ref(), &mut self.state)?;
         let task = Task { name: name.into(), values, ops, scene, ended: false };
-        let places = self.state.scenes.current_mut().map(|scene| &mut scene.tasks);
-        Ok(TaskId(Places::put(places, self.state.tasks.edit(), task)))
+        let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.tasks);
+        Ok(TaskId(Places::put(places, self.state.plan.edit().tasks.edit(), task)))
     }
 
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
@@ -234,8 +234,8 @@ impl<G: 'static> World<G> {
             Some(object) => path(self.state.name_of(object)?, name),
             None => name.into(),
         };
-        let scene = self.state.scenes.current.filter(|_| object.is_none());
-        self.state.spots.insert(Spot { name, at, facing, object, scene })
+        let scene = self.state.moment.scenes.current.filter(|_| object.is_none());
+        self.state.plan.edit().spots.insert(Spot { name, at, facing, object, scene })
     }
 
     /// Declares a mould.
@@ -252,7 +252,7 @@ impl<G: 'static> World<G> {
     /// [`Error::BadName`].
     pub fn tag_named(&mut self, word: &str) -> Result<Tag, Error> {
         check_name(word)?;
-        Ok(self.state.objects.tag(word))
+        Ok(self.state.moment.objects.tag(word))
     }
 
     /// The tag of those with that word who are in a scene, for expressions.
@@ -261,8 +261,8 @@ impl<G: 'static> World<G> {
     /// [`Error::BadName`] or [`Error::NoSuchScene`].
     pub fn tag_in(&mut self, scene: SceneId, word: &str) -> Result<Tag, Error> {
         check_name(word)?;
-        let scene = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
-        Ok(self.state.objects.tag_in(word, &scene))
+        let scene = self.state.moment.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
+        Ok(self.state.moment.objects.tag_in(word, &scene))
     }
 
     /// The name of a variable of objects, for expressions.
@@ -271,23 +271,23 @@ impl<G: 'static> World<G> {
     /// [`Error::BadName`].
     pub fn property_named(&mut self, word: &str) -> Result<PropertyName, Error> {
         check_name(word)?;
-        Ok(self.state.objects.property_name(word))
+        Ok(self.state.moment.objects.property_name(word))
     }
 
     /// Notes what the world is made of: a name, and a number that stands for its contents. A snapshot is taken only by a
     /// world made of the same.
     pub fn made_of(&mut self, what: &str, contents: u64) {
-        self.state.made_of.edit().insert(what.into(), contents);
+        self.state.plan.edit().made_of.edit().insert(what.into(), contents);
     }
 
     /// Whether [`made_of`](Self::made_of) was told of that before, and with which contents.
     pub fn is_made_of(&self, what: &str) -> Option<u64> {
-        self.state.made_of.get(what).copied()
+        self.state.plan.made_of.get(what).copied()
     }
 
     /// The task of that name.
     pub fn find_task(&self, name: &str) -> Option<TaskId> {
-        let index = self.state.tasks.iter().position(|task| task.name == name && !task.ended)?;
+        let index = self.state.plan.tasks.iter().position(|task| task.name == name && !task.ended)?;
         u32::try_from(index).ok().map(TaskId)
     }
 
@@ -331,7 +331,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoEffectOfName`]; or [`Error::PayloadMismatch`] when it has other fields than a `T`.
     pub fn effect<T: Payload>(&self, name: &str) -> Result<EffectId, Error> {
-        self.state.effects.find_as(name, T::fields())
+        self.state.moment.effects.find_as(name, T::fields())
     }
 
     /// The same as [`declare_effect`](Self::declare_effect) for fields that are known only now.
@@ -339,7 +339,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// As for [`declare_effect`](Self::declare_effect).
     pub fn declare_effect_with(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
-        self.state.effects.declare(name, fields)
+        self.state.moment.effects.declare(name, fields)
     }
 
     /// Lets a part work something else out while the world runs, in place of what the setting of that name said.
@@ -350,6 +350,8 @@ impl<G: 'static> World<G> {
         self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
         let asked = self
             .state
+            .plan
+            .edit()
             .asked
             .edit()
             .get_mut(&part)
@@ -368,9 +370,9 @@ impl<G: 'static> World<G> {
 
     /// The same for a rule that was written elsewhere.
     pub fn never_at(&mut self, condition: Expr, place: Place) -> RuleId {
-        let scene = self.state.scenes.current;
+        let scene = self.state.moment.scenes.current;
         let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0 };
-        let places = self.state.scenes.current_mut().map(|scene| &mut scene.rules);
-        RuleId(Places::put(places, self.state.rules.edit(), rule))
+        let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.rules);
+        RuleId(Places::put(places, self.state.plan.edit().rules.edit(), rule))
     }
 }

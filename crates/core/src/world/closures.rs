@@ -48,6 +48,6 @@ pub(crate) struct Mail<T> {
 impl<T> Mail<T> {
     pub(crate) fn receive<G>(&mut self, payload: &T, cx: &Cx<'_, G>) {
         let payload = (self.copy)(payload);
-        self.letters.push_back(Letter { payload, who: cx.doing.who, tick: cx.state.clock.now });
+        self.letters.push_back(Letter { payload, who: cx.doing.who, tick: cx.state.moment.clock.now });
     }
 }

@@ -24,12 +24,12 @@ impl<G: 'static> World<G> {
 
     /// Says on which side of a link this world is.
     pub fn be(&mut self, side: Side) {
-        self.state.side = side;
+        self.state.plan.edit().side = side;
     }
 
     /// What is to be delivered in other worlds, since the last call, in order.
     pub fn outgoing(&mut self) -> impl Iterator<Item = Message> + use<G> {
-        std::mem::take(&mut self.state.outgoing).into_iter()
+        std::mem::take(&mut self.state.moment.outgoing).into_iter()
     }
 
     /// Takes in what comes from another world; it is delivered in the next tick. In the authority's world `from` is the
@@ -43,16 +43,16 @@ impl<G: 'static> World<G> {
             || Error::UnknownName { kind: "a signal that crosses to here", found: message.signal.clone() };
         let signal = self.state.find_signal(&message.signal).ok_or_else(unknown)?;
         let to = self.state.crosses(signal).ok_or_else(unknown)?;
-        let who = match (self.state.side, to) {
+        let who = match (self.state.plan.side, to) {
             (Side::Authority, Crosses::ToAuthority) => {
                 let nobody = || Error::UnknownName { kind: "a player who is here", found: "nobody".into() };
-                Some(from.filter(|from| self.state.objects.get(*from).is_some()).ok_or_else(nobody)?)
+                Some(from.filter(|from| self.state.moment.objects.get(*from).is_some()).ok_or_else(nobody)?)
             }
             (Side::Player, Crosses::ToPlayers) => message.who.as_ref().and_then(|who| self.state.find(who)),
             _ => return Err(unknown()),
         };
         // What the authority sends, it may.
-        if self.state.side == Side::Authority && self.state.may_not_send(signal, who) {
+        if self.state.plan.side == Side::Authority && self.state.may_not_send(signal, who) {
             let player = who.and_then(|who| self.state.name(who)).unwrap_or_default().into();
             return Err(Error::NotYours { signal: message.signal.clone(), player });
         }

@@ -105,7 +105,7 @@ impl<G: 'static> Cx<'_, G> {
     /// # Errors
     /// As for [`set`](Self::set), and [`Error::NoSuchObject`].
     pub fn set_of(&mut self, var: VarId, who: ObjectId, to: impl Into<Value>) -> Result<(), Error> {
-        self.state.objects.get(who).ok_or(Error::NoSuchObject)?;
+        self.state.moment.objects.get(who).ok_or(Error::NoSuchObject)?;
         self.state.set_var(var, Some(who), to.into(), self.doing)
     }
 

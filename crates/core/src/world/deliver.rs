@@ -28,7 +28,8 @@ pub(crate) trait AnyStore<G> {
         state: &mut State,
         game: &mut G,
         fresh: &mut Vec<Fresh<G>>,
-        first: Emission,
+        first: &Emission,
+        lent: &Lent,
     );
     fn run_late(
         &mut self,
@@ -113,21 +114,20 @@ impl<G: 'static> Stores<G> {
         fresh: &mut Vec<Fresh<G>>,
         emission: Emission,
     ) {
-        let Some(lane) = state.bus.signals.lane(emission.signal) else { return };
-        let store = lane.store;
+        let Some((lent, store)) = state.lend(emission.signal) else { return };
         if let Some(Some(typed)) = self.0.get_mut(store as usize) {
-            typed.deliver(store, state, game, fresh, emission);
+            typed.deliver(store, state, game, fresh, &emission, &lent);
         } else if let Some(values) = state.bus.payloads.pop_values(store) {
             // No closure was ever wired to this payload type: sequences are all there can be.
-            let lent = state.lend(emission.signal);
             Store::<G, Values>::default().call_each(state, game, fresh, &emission, &values, &lent);
-            state.take_back(emission.signal, &lent);
         }
+        state.take_back(&lent);
     }
 
     /// Runs the closure of a wire whose delay is over.
     pub(crate) fn run_late(&mut self, state: &mut State, game: &mut G, fresh: &mut Vec<Fresh<G>>, run: &Run) {
-        let Some((store, closure)) = state.wires.get(run.wire).map(|wire| (wire.store, wire.closure)) else {
+        let Some((store, closure)) = state.moment.wires.get(run.wire).map(|wire| (wire.store, wire.closure))
+        else {
             return;
         };
         if let Some(Some(store)) = self.0.get_mut(store as usize) {
@@ -147,24 +147,15 @@ impl<G: 'static, T: Payload> AnyStore<G> for Store<G, T> {
         state: &mut State,
         game: &mut G,
         fresh: &mut Vec<Fresh<G>>,
-        first: Emission,
+        first: &Emission,
+        lent: &Lent,
     ) {
-        let signal = first.signal;
-        let lent = state.lend(signal);
-        let traced = state.bus.trace.is_on();
-        // Payloads that are emitted meanwhile queue behind those that are lent out here.
-        let mut payloads = state.bus.payloads.lend::<T>(store);
-        match (lent.plain, traced) {
-            (true, false) => self.call_all::<false>(state, game, fresh, &first, &mut payloads, &lent),
-            (true, true) => self.call_all::<true>(state, game, fresh, &first, &mut payloads, &lent),
-            (false, _) => {
-                if let Some(payload) = payloads.pop_front() {
-                    self.call_each(state, game, fresh, &first, &payload, &lent);
-                }
-            }
+        let Some(payload) = state.bus.payloads.pop::<T>(store) else { return };
+        match (lent.plain, state.bus.trace.is_on()) {
+            (true, false) => self.call_all::<false>(store, state, game, fresh, first, &payload, lent),
+            (true, true) => self.call_all::<true>(store, state, game, fresh, first, &payload, lent),
+            (false, _) => self.call_each(state, game, fresh, first, &payload, lent),
         }
-        state.bus.payloads.give_back(store, payloads);
-        state.take_back(signal, &lent);
     }
 
     fn run_late(
@@ -208,46 +199,71 @@ struct Counts {
 
 impl<G, T: Payload> Store<G, T> {
     /// The short way: every wire takes whatever comes. What follows on the same signal goes to the same list.
+    #[expect(
+        clippy::too_many_arguments,
+        reason = "the quick half of `deliver`, with all that it has at hand"
+    )]
     fn call_all<const TRACED: bool>(
         &mut self,
+        store: u32,
         state: &mut State,
         game: &mut G,
         fresh: &mut Vec<Fresh<G>>,
         first: &Emission,
-        payloads: &mut VecDeque<T>,
+        payload: &T,
         lent: &Lent,
     ) {
-        let mut cx = Cx { state, fresh, doing: Doing::default(), signal: lent.signal };
-        let mut emission = *first;
+        let doing = Doing::default();
+        let mut cx = Cx { state, fresh, doing, signal: lent.signal };
+        if !self.call_all_once::<TRACED>(&mut cx, game, first, payload, lent) {
+            return;
+        }
+        let Some(mut emission) = cx.state.bus.next_if(lent.signal) else { return };
+        // Payloads that are emitted meanwhile queue behind those that are lent out here.
+        let mut payloads = cx.state.bus.payloads.lend::<T>(store);
         while let Some(payload) = payloads.pop_front() {
-            let Emission { who, arrived, .. } = emission;
-            let record = if TRACED { cx.state.note_delivery(&emission, &payload, lent) } else { None };
-            (cx.doing.who, cx.doing.arrived) = (who, arrived);
-            for (at, entry) in lent.list.awake.iter().enumerate() {
-                if cx.state.wires.disturbed != lent.disturbed {
-                    // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
-                    for entry in &lent.list.awake[..at] {
-                        cx.state.wires.hot_at(entry.hot).taken += 1;
-                    }
-                    return self.call_from(cx, game, &payload, lent, at, record);
-                }
-                cx.doing.by = Some(entry.wire);
-                if TRACED {
-                    cx.doing.cause = cx.state.bus.trace.took_on(record, entry.wire);
-                }
-                if let Some(run) = self.runs.get_mut(entry.closure as usize) {
-                    run(game, &payload, &mut cx);
-                }
+            let go_on = self.call_all_once::<TRACED>(&mut cx, game, &emission, &payload, lent);
+            if !go_on || payloads.is_empty() {
+                break;
             }
-            if TRACED {
-                cx.state.note_asleep(lent.signal, record);
-            }
-            if payloads.is_empty() || cx.state.wires.disturbed != lent.disturbed {
-                return;
-            }
-            let Some(next) = cx.state.bus.next_if(lent.signal) else { return };
+            let Some(next) = cx.state.bus.next_if(lent.signal) else { break };
             emission = next;
         }
+        cx.state.bus.payloads.give_back(store, payloads);
+    }
+
+    /// Calls every closure with one payload; false once the list does not hold any more.
+    #[expect(clippy::inline_always, reason = "the innermost loop of a delivery; measured")]
+    #[inline(always)]
+    fn call_all_once<const TRACED: bool>(
+        &mut self,
+        cx: &mut Cx<'_, G>,
+        game: &mut G,
+        emission: &Emission,
+        payload: &T,
+        lent: &Lent,
+    ) -> bool {
+        let record = if TRACED { cx.state.note_delivery(emission, payload, lent) } else { None };
+        (cx.doing.who, cx.doing.arrived) = (emission.who, emission.arrived);
+        for (at, entry) in lent.list.awake.iter().enumerate() {
+            if cx.state.moment.wires.disturbed != lent.disturbed {
+                // A reaction put a wire to sleep, cut one or made one: from here on each is looked at.
+                cx.state.moment.wires.count_taken(&lent.list.awake[..at], 1);
+                self.call_from(cx, game, payload, lent, at, record);
+                return false;
+            }
+            cx.doing.by = Some(entry.wire);
+            if TRACED {
+                cx.doing.cause = cx.state.bus.trace.took_on(record, entry.wire);
+            }
+            if let Some(run) = self.runs.get_mut(entry.closure as usize) {
+                run(game, payload, cx);
+            }
+        }
+        if TRACED {
+            cx.state.note_asleep(lent.signal, record);
+        }
+        cx.state.moment.wires.disturbed == lent.disturbed
     }
 
     /// The long way: each wire is looked at.
@@ -264,14 +280,14 @@ impl<G, T: Payload> Store<G, T> {
         let traced = state.bus.trace.is_on();
         let record = if traced { state.note_delivery(emission, payload, lent) } else { None };
         let doing = Doing { who, arrived, ..Doing::default() };
-        let cx = Cx { state, fresh, doing, signal: lent.signal };
-        self.call_from(cx, game, payload, lent, 0, record);
+        let mut cx = Cx { state, fresh, doing, signal: lent.signal };
+        self.call_from(&mut cx, game, payload, lent, 0, record);
     }
 
     /// The long way from one wire of the list on.
     fn call_from(
         &mut self,
-        mut cx: Cx<'_, G>,
+        cx: &mut Cx<'_, G>,
         game: &mut G,
         payload: &T,
         lent: &Lent,
@@ -283,18 +299,17 @@ impl<G, T: Payload> Store<G, T> {
         // Made once, when the first wire asks for values.
         let mut values: Option<Values> = None;
         for entry in &lent.list.awake[from..] {
-            let hot = cx.state.wires.hot_at(entry.hot);
-            if hot.flags == 0 {
-                hot.taken += 1;
+            let flags = cx.state.moment.wires.flags_at(entry.row);
+            if flags == 0 {
+                cx.state.moment.wires.count_taken(std::slice::from_ref(entry), 1);
                 counts.taken += 1;
                 cx.doing.by = Some(entry.wire);
                 cx.doing.cause = cx.state.bus.trace.took(record, entry.wire);
                 if let Some(run) = self.runs.get_mut(entry.closure as usize) {
-                    run(game, payload, &mut cx);
+                    run(game, payload, cx);
                 }
             } else {
-                let flags = hot.flags;
-                self.call_checked(&mut cx, game, payload, &mut values, *entry, flags, record, &mut counts);
+                self.call_checked(cx, game, payload, &mut values, *entry, flags, record, &mut counts);
             }
         }
         cx.state.bus.trace.count(counts.taken, counts.refused);
@@ -356,7 +371,7 @@ impl<G, T: Payload> Store<G, T> {
             return;
         }
         counts.taken += 1;
-        cx.state.wires.hot_at(entry.hot).taken += 1;
+        cx.state.moment.wires.count_taken(&[entry], 1);
         cx.doing.by = Some(wire);
         cx.doing.cause = cx.state.bus.trace.took(record, wire);
         if flags & CHECKED != 0 && !cx.state.spend(wire, cx.doing) {

@@ -17,6 +17,6 @@ impl<G: 'static> World<G> {
     /// # Ok::<(), stoicheon_core::Error>(())
     /// ```
     pub fn take_faults(&mut self) -> impl Iterator<Item = Fault> + use<G> {
-        std::mem::take(&mut self.state.faults.waiting).into_iter()
+        std::mem::take(&mut self.state.outbox.faults.waiting).into_iter()
     }
 }

@@ -29,7 +29,7 @@ impl<G: 'static> World<G> {
     }
 
     fn check_object(&self, object: ObjectId) -> Result<(), Error> {
-        self.state.objects.get(object).map(|_| ()).ok_or(Error::NoSuchObject)
+        self.state.moment.objects.get(object).map(|_| ()).ok_or(Error::NoSuchObject)
     }
 
     /// Emits a signal, caused by nobody.
@@ -99,7 +99,7 @@ impl<G: 'static> World<G> {
 
     /// A body is handed in once a tick.
     fn be_in_one_place(&mut self, object: ObjectId) -> Result<(), Error> {
-        let object = self.state.objects.get_mut(object).ok_or(Error::NoSuchObject)?;
+        let object = self.state.moment.objects.get_mut(object).ok_or(Error::NoSuchObject)?;
         let Some(body) = &mut object.body else { return Ok(()) };
         if body.handed_in {
             return Err(Error::TwoPlaces { name: object.name.clone() });
@@ -109,7 +109,7 @@ impl<G: 'static> World<G> {
     }
 
     fn check_body(&self, body: ObjectId) -> Result<(), Error> {
-        let object = self.state.objects.get(body).ok_or(Error::NoSuchObject)?;
+        let object = self.state.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
         if object.body.is_some() { Ok(()) } else { Err(Error::NotABody { name: object.name.clone() }) }
     }
 
@@ -204,7 +204,7 @@ impl<G: 'static> World<G> {
     /// Whether a body is on a walk.
     pub fn is_walking(&self, body: ObjectId) -> bool {
         let pending = |input: &Input| matches!(input, Input::Walk { body: other, .. } if *other == body);
-        let body = self.state.objects.get(body).and_then(|object| object.body.as_ref());
+        let body = self.state.moment.objects.get(body).and_then(|object| object.body.as_ref());
         body.is_some_and(|body| body.course.is_some()) || self.inputs.iter().any(pending)
     }
 
@@ -304,7 +304,7 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchVar`], or [`Error::WrongType`] when it holds something else.
     pub fn set(&mut self, var: VarId, to: impl Into<Value>) -> Result<(), Error> {
         let to = to.into();
-        let to = self.state.vars.check(var, to)?;
+        let to = self.state.moment.vars.check(var, to)?;
         self.state.check_free(var)?;
         self.hand_in(Input::Set { var, of: None, to })
     }
@@ -315,7 +315,7 @@ impl<G: 'static> World<G> {
     /// As for [`set`](Self::set), and [`Error::NoSuchObject`].
     pub fn set_of(&mut self, var: VarId, who: ObjectId, to: impl Into<Value>) -> Result<(), Error> {
         self.check_object(who)?;
-        let to = self.state.vars.check(var, to.into())?;
+        let to = self.state.moment.vars.check(var, to.into())?;
         self.state.check_free(var)?;
         self.hand_in(Input::Set { var, of: Some(who), to })
     }
@@ -327,7 +327,8 @@ impl<G: 'static> World<G> {
     /// not there is found out when the scene is loaded, and traced.
     pub fn bring(&mut self, body: ObjectId, scene: &str, spot: &str) -> Result<(), Error> {
         self.check_object(body)?;
-        let known = self.state.scenes.find(scene).and_then(|scene| self.state.scenes.get(scene));
+        let known =
+            self.state.moment.scenes.find(scene).and_then(|scene| self.state.moment.scenes.get(scene));
         if !known.is_some_and(|scene| scene.loaded || scene.offered) {
             return Err(Error::UnknownName { kind: "a scene", found: scene.into() });
         }
@@ -340,7 +341,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoSuchScene`] when it was unloaded already.
     pub fn unload(&mut self, scene: SceneId) -> Result<(), Error> {
-        if !self.state.scenes.is_loaded(scene) {
+        if !self.state.moment.scenes.is_loaded(scene) {
             return Err(Error::NoSuchScene);
         }
         self.hand_in(Input::Unload { scene })

@@ -31,25 +31,22 @@ pub(crate) struct Lent {
 }
 
 impl State {
-    /// Takes the list of wires for the time of a delivery.
+    /// Takes the list of wires for the time of a delivery, and says where the signal's payloads are. There is none for a
+    /// signal that has ended.
     #[inline]
-    pub(crate) fn lend(&mut self, signal: SignalId) -> Lent {
+    pub(crate) fn lend(&mut self, signal: SignalId) -> Option<(Lent, u32)> {
+        if self.bus.signals.lane(signal)?.stale {
+            self.sort_lane(signal);
+        }
+        let lane = self.bus.signals.lane(signal)?;
+        let (list, store, hash) = (Arc::clone(&lane.wires), lane.store, lane.hash);
         self.bus.delivering = Some(signal);
         self.bus.burst = 1;
         self.bus.counted = false;
-        if self.bus.signals.lane(signal).is_some_and(|lane| lane.stale) {
-            self.sort_lane(signal);
-        }
-        let disturbed = self.wires.disturbed;
-        match self.bus.signals.lane(signal) {
-            Some(lane) => {
-                let list = Arc::clone(&lane.wires);
-                // What crosses is looked at one by one.
-                let plain = !list.mixed && !self.crossings.contains_key(&signal);
-                Lent { list, plain, signal, hash: lane.hash, disturbed }
-            }
-            None => Lent { list: Arc::default(), plain: false, signal, hash: 0, disturbed },
-        }
+        // What crosses is looked at one by one.
+        let plain =
+            !list.mixed && (self.plan.crossings.is_empty() || !self.plan.crossings.contains_key(&signal));
+        Some((Lent { list, plain, signal, hash, disturbed: self.moment.wires.disturbed }, store))
     }
 
     #[cold]
@@ -57,14 +54,14 @@ impl State {
         let Some(lane) = self.bus.signals.lane_mut(signal) else { return };
         lane.stale = false;
         let mut all: Vec<Entry> = lane.wires.all().copied().collect();
-        all.sort_unstable_by_key(|entry| self.wires.rank(entry.wire));
+        all.sort_unstable_by_key(|entry| self.moment.wires.rank(entry.wire));
         let mut list = WireList::default();
         for entry in all {
-            let Some((hot, wire)) = self.wires.alive(entry.wire) else { continue };
+            let Some((flags, wire)) = self.moment.wires.alive(entry.wire) else { continue };
             if matches!(&wire.source, Source::Every { members, .. } if !members.contains(signal)) {
                 continue;
             }
-            if hot.flags & ASLEEP == 0 {
+            if flags & ASLEEP == 0 {
                 list.mixed |= !entry.plain;
                 list.awake.push(entry);
             } else {
@@ -76,21 +73,19 @@ impl State {
 
     /// Takes the list back.
     #[inline]
-    pub(crate) fn take_back(&mut self, signal: SignalId, lent: &Lent) {
+    pub(crate) fn take_back(&mut self, lent: &Lent) {
         self.bus.delivering = None;
         let burst = std::mem::take(&mut self.bus.burst);
         let rounds = burst - u64::from(self.bus.counted);
         if rounds > 0 {
-            for entry in &lent.list.awake {
-                self.wires.hot_at(entry.hot).taken += rounds;
-            }
+            self.moment.wires.count_taken(&lent.list.awake, rounds);
             self.bus.trace.count_rounds(rounds, lent.list.awake.len() as u64);
         }
-        self.bus.signals.count_delivered(signal, burst);
-        if !self.wires.dozed.is_empty() {
+        self.bus.signals.count_delivered(lent.signal, burst);
+        if !self.moment.wires.dozed.is_empty() {
             self.end_dozing();
         }
-        if !self.wires.joining.is_empty() {
+        if !self.moment.wires.joining.is_empty() {
             self.flush_joining();
         }
     }
@@ -98,8 +93,8 @@ impl State {
     /// What fell asleep in the course of a delivery and woke again hears the next one.
     #[cold]
     fn end_dozing(&mut self) {
-        for wire in std::mem::take(&mut self.wires.dozed) {
-            self.wires.set_flag(wire, DOZED, false);
+        for wire in std::mem::take(&mut self.moment.wires.dozed) {
+            self.moment.wires.set_flag(wire, DOZED, false);
         }
     }
 
@@ -119,7 +114,7 @@ impl State {
         let Some(lane) = self.bus.signals.lane(signal) else { return };
         let list = Arc::clone(&lane.wires);
         for entry in &list.asleep {
-            if self.wires.flags(entry.wire) & CUT == 0 {
+            if self.moment.wires.flags(entry.wire) & CUT == 0 {
                 let event = Event::Refused { wire: entry.wire, why: Refusal::Asleep };
                 self.bus.trace.note(record, 0, event);
             }
@@ -128,8 +123,8 @@ impl State {
 
     /// Puts a new wire on a signal's list: now, or when the delivery under way has ended.
     pub(crate) fn join(&mut self, wire: WireId, signal: SignalId) {
-        self.wires.disturbed += 1;
-        self.wires.joining.push((wire, signal));
+        self.moment.wires.disturbed += 1;
+        self.moment.wires.joining.push((wire, signal));
         if self.bus.delivering.is_none() {
             self.flush_joining();
         }
@@ -137,12 +132,12 @@ impl State {
 
     #[cold]
     fn flush_joining(&mut self) {
-        for (wire, signal) in std::mem::take(&mut self.wires.joining) {
-            let Some(entry) = self.wires.entry(wire) else { continue };
-            let rank = self.wires.rank(wire);
-            let asleep = self.wires.flags(wire) & ASLEEP != 0;
+        for (wire, signal) in std::mem::take(&mut self.moment.wires.joining) {
+            let Some(entry) = self.moment.wires.entry(wire) else { continue };
+            let rank = self.moment.wires.rank(wire);
+            let asleep = self.moment.wires.flags(wire) & ASLEEP != 0;
             if let Some(lane) = self.bus.signals.lane_mut(signal) {
-                let grouped = self.wires.groups.contains(&wire);
+                let grouped = self.moment.wires.groups.contains(&wire);
                 let lists = Arc::make_mut(&mut lane.wires);
                 if grouped && lists.all().any(|other| other.wire == wire) {
                     // It left the group and came back before the list was sorted.
@@ -150,7 +145,7 @@ impl State {
                 }
                 lists.mixed |= !entry.plain && !asleep;
                 let list = if asleep { &mut lists.asleep } else { &mut lists.awake };
-                let at = list.partition_point(|other| self.wires.rank(other.wire) < rank);
+                let at = list.partition_point(|other| self.moment.wires.rank(other.wire) < rank);
                 list.insert(at, entry);
             }
         }

@@ -65,7 +65,7 @@ impl<G: 'static> World<G> {
         &mut self,
         mailbox: Mailbox<T>,
     ) -> Result<impl Iterator<Item = Letter<T>> + use<T, G>, Error> {
-        self.state.wires.alive(mailbox.wire).ok_or(Error::NoSuchWire)?;
+        self.state.moment.wires.alive(mailbox.wire).ok_or(Error::NoSuchWire)?;
         let Mailbox { store, closure, .. } = mailbox;
         if let Some(letters) = self.stores.letters::<T>(store, closure) {
             return Ok(std::mem::take(letters).into_iter());

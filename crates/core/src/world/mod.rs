@@ -13,6 +13,7 @@ pub(crate) mod law;
 pub(crate) mod listing;
 pub(crate) mod mailbox;
 pub(crate) mod new_object;
+pub(crate) mod new_wire;
 pub(crate) mod on;
 pub(crate) mod part_wires;
 pub(crate) mod refusal;
@@ -227,13 +228,13 @@ impl<G: 'static> World<G> {
 
     /// The effects asked for since the last call, in order.
     pub fn effects(&mut self) -> impl Iterator<Item = crate::moment::effects::Effect> + use<G> {
-        std::mem::take(&mut self.state.effects.waiting).into_iter()
+        std::mem::take(&mut self.state.outbox.effects).into_iter()
     }
 
     /// The bodies that were sent to scenes which are not in this world, since the last call, in order: the host takes
     /// them there.
     pub fn leaving(&mut self) -> impl Iterator<Item = crate::moment::leaving::Leaving> + use<G> {
-        std::mem::take(&mut self.state.leaving).into_iter()
+        std::mem::take(&mut self.state.outbox.leaving).into_iter()
     }
 
     /// A reaction panicked in the middle of a tick, so the world can go on no more.

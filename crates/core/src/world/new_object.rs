@@ -44,7 +44,7 @@ impl<'w> NewObject<'w> {
     #[track_caller]
     pub(crate) fn new(state: &'w mut State, name: &str) -> Self {
         let place = Place::here();
-        let scene = state.scenes.current;
+        let scene = state.moment.scenes.current;
         Self {
             state,
             name: name.into(),
@@ -153,16 +153,16 @@ impl<'w> NewObject<'w> {
         tags.iter().try_for_each(|tag| check_name(tag))?;
         check_place(at)?;
         if role {
-            state.scenes.check_role(&name, &place)?;
+            state.moment.scenes.check_role(&name, &place)?;
         }
-        if state.objects.find(&name).is_some() {
+        if state.moment.objects.find(&name).is_some() {
             return Err(Error::NameTaken { kind: "an object", name });
         }
         let scene = scene.filter(|_| !role);
-        if scene.is_some_and(|scene| !state.scenes.is_loaded(scene)) {
+        if scene.is_some_and(|scene| !state.moment.scenes.is_loaded(scene)) {
             return Err(Error::NoSuchScene);
         }
-        if let Some(most) = state.most_players.filter(|_| plays)
+        if let Some(most) = state.plan.most_players.filter(|_| plays)
             && state.players().count() >= most as usize
         {
             return Err(Error::NoRoom { most });
@@ -170,19 +170,19 @@ impl<'w> NewObject<'w> {
         let seat = Pose { at, facing };
         let (pose, above_on) = match parent {
             Some(parent) => {
-                let parent = state.objects.get(parent).ok_or(Error::NoSuchObject)?;
+                let parent = state.moment.objects.get(parent).ok_or(Error::NoSuchObject)?;
                 (parent.pose().carry(seat), parent.enabled)
             }
             None => (seat, true),
         };
         check_place(pose.at)?;
         shape.as_ref().map_or(Ok(()), Shape::check_body)?;
-        let mut all: Tags = tags.iter().map(|tag| state.objects.tag(tag)).collect();
-        if let Some(name) = scene.and_then(|scene| state.scenes.name(scene)).cloned() {
-            all.extend(tags.iter().map(|tag| state.objects.tag_in(tag, &name)));
+        let mut all: Tags = tags.iter().map(|tag| state.moment.objects.tag(tag)).collect();
+        if let Some(name) = scene.and_then(|scene| state.moment.scenes.name(scene)).cloned() {
+            all.extend(tags.iter().map(|tag| state.moment.objects.tag_in(tag, &name)));
         }
-        let running = state.started;
-        let id = state.objects.insert(plays, |number| Object {
+        let running = state.moment.started;
+        let id = state.moment.objects.insert(plays, |number| Object {
             tags: all,
             at: pose.at,
             facing: pose.facing,
@@ -200,9 +200,9 @@ impl<'w> NewObject<'w> {
             ..Object::nobody(name.clone(), number)
         });
         if role {
-            state.scenes.take_role(name, id, place);
+            state.moment.scenes.take_role(name, id, place);
         }
-        if let Some(parent) = parent.and_then(|parent| state.objects.get_mut(parent)) {
+        if let Some(parent) = parent.and_then(|parent| state.moment.objects.get_mut(parent)) {
             parent.children.push(id);
         }
         if body {
@@ -213,14 +213,14 @@ impl<'w> NewObject<'w> {
         }
         if running {
             // Of a scene that is loaded it is enough to say that it is.
-            let record = if state.scenes.loading {
+            let record = if state.moment.scenes.loading {
                 state.bus.trace.feed(&Value::Object(id));
                 cause
             } else {
                 state.bus.trace.note(cause, 0, Event::Spawned { object: id })
             };
             state.bus.watches.changed(Read::Objects, record);
-            state.spawned.push((id, record));
+            state.moment.spawned.push((id, record));
             if plays {
                 state.tell_joined(id, record);
             }

@@ -9,43 +9,26 @@ use crate::{
     base::{
         clock::Seconds,
         error::Error,
-        ids::{ObjectId, PartId, Tags, WireId},
+        ids::{ObjectId, PartId, WireId},
         payload::Payload,
         place::Place,
         signal::{Signal, SignalName},
-        value::{Text, Values},
+        value::Text,
     },
     plan::{
         expr::Expr,
-        members::Members,
-        ops::Op,
         steps::Step,
-        wires::{
-            ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, SEQUENCE,
-            Source, Wire,
-        },
+        wires::{Busy, Group, Guard},
     },
     state::State,
     world::{
         World,
-        closures::{Body, Fits, Fresh, GuardFn, Mail, More, Reaction, nothing},
+        closures::{Fresh, GuardFn, Mail, Reaction},
         cx::Cx,
-        deliver::Stores,
         mailbox::Mailbox,
+        new_wire::{ClosureGoes, Does, Listens},
     },
 };
-
-/// Where the closures of the new wire go.
-enum Target<'w, G> {
-    Now(&'w mut Stores<G>),
-    Later(&'w mut Vec<Fresh<G>>),
-}
-
-/// What the new wire listens to.
-enum Listens<T> {
-    One(Signal<T>),
-    Every(Group, SmolStr),
-}
 
 /// A wire about to be made. Nothing happens until [`run`](Self::run), [`run_steps`](Self::run_steps) or
 /// [`into_mailbox`](Self::into_mailbox).
@@ -53,20 +36,20 @@ enum Listens<T> {
 /// Without further words it belongs to nobody, has order 0, and takes every delivery.
 #[must_use = "a wire is made by `run`, `run_steps` or `into_mailbox`"]
 pub struct On<'w, G, T> {
-    state: &'w mut State,
-    target: Target<'w, G>,
-    from: Listens<T>,
-    owner: Option<ObjectId>,
-    order: i32,
-    filter: Vec<SmolStr>,
-    guard: Guard,
-    guard_fn: Option<GuardFn<G, T>>,
-    during: Option<(PartId, Text)>,
-    times: Option<u64>,
-    cooldown: Option<(Seconds, bool)>,
-    delay: Option<Seconds>,
-    busy: Busy,
-    place: Place,
+    pub(crate) state: &'w mut State,
+    pub(crate) target: ClosureGoes<'w, G>,
+    pub(crate) from: Listens<T>,
+    pub(crate) owner: Option<ObjectId>,
+    pub(crate) order: i32,
+    pub(crate) filter: Vec<SmolStr>,
+    pub(crate) guard: Guard,
+    pub(crate) guard_fn: Option<GuardFn<G, T>>,
+    pub(crate) during: Option<(PartId, Text)>,
+    pub(crate) times: Option<u64>,
+    pub(crate) cooldown: Option<(Seconds, bool)>,
+    pub(crate) delay: Option<Seconds>,
+    pub(crate) busy: Busy,
+    pub(crate) place: Place,
 }
 
 impl<G, T> std::fmt::Debug for On<'_, G, T> {
@@ -79,7 +62,7 @@ impl<G: 'static> World<G> {
     /// Begins a wire from a signal.
     #[track_caller]
     pub fn on<T: Payload>(&mut self, signal: Signal<T>) -> On<'_, G, T> {
-        On::new(&mut self.state, Target::Now(&mut self.stores), Listens::One(signal))
+        On::new(&mut self.state, ClosureGoes::Now(&mut self.stores), Listens::One(signal))
     }
 
     /// Begins a wire from the same signal of every object of a group, those that join it later too.
@@ -94,14 +77,14 @@ impl<G: 'static> World<G> {
     #[track_caller]
     pub fn on_every<T: Payload>(&mut self, group: Group, signal: SignalName<T>) -> On<'_, G, T> {
         let from = Listens::Every(group, SmolStr::new_static(signal.name()));
-        On::new(&mut self.state, Target::Now(&mut self.stores), from)
+        On::new(&mut self.state, ClosureGoes::Now(&mut self.stores), from)
     }
 
     /// The same for a name that is known only now.
     #[track_caller]
     pub fn on_every_named<T: Payload>(&mut self, group: Group, signal: &str) -> On<'_, G, T> {
         let from = Listens::Every(group, signal.into());
-        On::new(&mut self.state, Target::Now(&mut self.stores), from)
+        On::new(&mut self.state, ClosureGoes::Now(&mut self.stores), from)
     }
 
     /// Cuts a wire: it takes nothing from now on, and what its closure holds is let go.
@@ -117,7 +100,7 @@ impl<G: 'static> World<G> {
 
 impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     #[track_caller]
-    fn new(state: &'w mut State, target: Target<'w, G>, from: Listens<T>) -> Self {
+    fn new(state: &'w mut State, target: ClosureGoes<'w, G>, from: Listens<T>) -> Self {
         Self {
             state,
             target,
@@ -138,7 +121,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
 
     #[track_caller]
     pub(crate) fn later(state: &'w mut State, fresh: &'w mut Vec<Fresh<G>>, signal: Signal<T>) -> Self {
-        Self::new(state, Target::Later(fresh), Listens::One(signal))
+        Self::new(state, ClosureGoes::Later(fresh), Listens::One(signal))
     }
 
     /// It sleeps while that object is disabled, and ends with it.
@@ -258,148 +241,6 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
         let (wire, store, closure) = self.finish(Does::Mail(mail))?;
         Ok(Mailbox { wire, store, closure, holds: PhantomData })
     }
-
-    fn finish(self, does: Does<G, T>) -> Result<(WireId, u32, u32), Error> {
-        let Self { state, target, from, owner, order, filter, guard, guard_fn, .. } = self;
-        let rate = state.rate();
-        let (source, store) = match from {
-            Listens::One(signal) => (Source::One(signal.id()), state.bus.open_lane(signal.id())?.store),
-            Listens::Every(group, name) => {
-                let store = state.bus.payloads.store_of::<T>();
-                // A sequence takes whatever comes; a closure only what it was written for.
-                if !matches!(does, Does::Steps(_)) || guard_fn.is_some() {
-                    state.check_group(&group, &name, store)?;
-                }
-                let tag = state.group_tag(&group);
-                (Source::Every { tag, name, members: Members::default() }, store)
-            }
-        };
-        let asleep = match owner {
-            Some(owner) => !state.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled,
-            None => false,
-        };
-        let cooldown = match self.cooldown {
-            Some((span, per_who)) => Some(Cooldown { span: rate.ticks(span)?, per_who }),
-            None => None,
-        };
-        let delay = self.delay.map(|span| rate.ticks(span)).transpose()?;
-        let during = match self.during {
-            Some((stages, stage)) => Some((state.stage_of(stages, &stage)?, stage)),
-            None => None,
-        };
-        let guard = match &during {
-            Some((var, stage)) => state.guard_of_stage(*var, stage, guard)?,
-            None => guard,
-        };
-        let filter: Tags = filter.iter().map(|tag| state.objects.tag(tag)).collect();
-
-        let checked = !filter.is_empty()
-            || self.times.is_some()
-            || cooldown.is_some()
-            || self.busy != Busy::Overlap
-            || !matches!(guard, Guard::None);
-        let mut flags = 0;
-        for (flag, set) in [
-            (ASLEEP, asleep),
-            (CHECKED, checked),
-            (SEQUENCE, matches!(does, Does::Steps(_))),
-            (GUARD_IN_RUST, guard_fn.is_some()),
-            (DELAYED, delay.is_some()),
-            (MAILBOX, matches!(does, Does::Mail(_))),
-        ] {
-            flags |= if set { flag } else { 0 };
-        }
-        let (ops, body) = does.split(guard_fn);
-        if body.is_some() && !state.bus.payloads.holds::<T>(store) {
-            flags |= MADE;
-        }
-        let closure = if body.is_some() { state.bus.payloads.number_closure(store) } else { u32::MAX };
-        let (times, busy, place, since) = (self.times, self.busy, self.place, state.now());
-        let scene = if owner.is_none() { state.scenes.current } else { None };
-        let id = state.wires.insert(flags, |number, hot| Wire {
-            owner,
-            scene,
-            order,
-            filter,
-            guard,
-            during,
-            times,
-            cooldown,
-            delay,
-            busy,
-            ops,
-            closure,
-            ..Wire::plain(source, store, (number, hot), place, since)
-        });
-        if let Some(owner) = owner.and_then(|owner| state.objects.get_mut(owner)) {
-            owner.wires.push(id);
-        }
-        if let Some(body) = body {
-            let typed = state.bus.payloads.holds::<T>(store);
-            let put = move |stores: &mut Stores<G>| {
-                if typed {
-                    stores.put(store, closure, body);
-                } else {
-                    stores.put(store, closure, through_values(body));
-                }
-            };
-            match target {
-                Target::Now(stores) => put(stores),
-                Target::Later(fresh) => fresh.push(Box::new(put)),
-            }
-        }
-        if let Some((var, _)) = state.wires.get(id).and_then(|wire| wire.during.clone()) {
-            state.staged.edit().entry(var).or_default().push(id);
-        }
-        state.connect(id);
-        Ok((id, store, closure))
-    }
-}
-
-/// What a wire has as data, and what it has in Rust.
-type Halves<G, T> = (Option<Arc<[Op]>>, Option<Body<G, T>>);
-
-/// What the new wire does.
-enum Does<G, T> {
-    Run(Reaction<G, T>),
-    Steps(Arc<[Op]>),
-    Mail(Mail<T>),
-}
-
-impl<G, T> Does<G, T> {
-    /// The data of it, and what it has in Rust.
-    fn split(self, guard: Option<GuardFn<G, T>>) -> Halves<G, T> {
-        match self {
-            Self::Run(run) => (None, Some(Body { run, more: More { guard, mailbox: None, fits: None } })),
-            Self::Mail(mail) => {
-                let more = More { guard, mailbox: Some(mail), fits: None };
-                (None, Some(Body { run: nothing(), more }))
-            }
-            Self::Steps(ops) => {
-                let more = guard.map(|guard| More { guard: Some(guard), mailbox: None, fits: None });
-                (Some(ops), more.map(|more| Body { run: nothing(), more }))
-            }
-        }
-    }
-}
-
-/// A closure on a payload type of the game's, for a signal that was declared with its fields alone.
-fn through_values<G: 'static, T: Payload>(body: Body<G, T>) -> Body<G, Values> {
-    let Body { mut run, more: More { guard, mailbox, .. } } = body;
-    let run: Reaction<G, Values> = Box::new(move |game, values, cx| {
-        if let Some(payload) = T::from_values(values) {
-            run(game, &payload, cx);
-        }
-    });
-    // The letters are read as the game's type when the host takes them out.
-    let mailbox = mailbox.map(|_| Mail { letters: VecDeque::new(), copy: Values::clone });
-    let guard = guard.map(|mut guard| {
-        Box::new(move |game: &G, values: &Values, state: &State| {
-            T::from_values(values).is_some_and(|payload| guard(game, &payload, state))
-        }) as GuardFn<G, Values>
-    });
-    let fits: Fits<Values> = (|values| T::from_values(values).is_some(), T::fields);
-    Body { run, more: More { guard, mailbox, fits: Some(fits) } }
 }
 
 /// What a closure may return: nothing, or a `Result` whose error is recorded.

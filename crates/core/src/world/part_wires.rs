@@ -26,16 +26,16 @@ impl State {
         ops: Arc<[Op]>,
     ) -> Result<WireId, Error> {
         let store = self.bus.open_lane(signal)?.store;
-        let asleep = !self.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled;
+        let asleep = !self.moment.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled;
         let since = self.now();
         let flags = SEQUENCE | if asleep { ASLEEP } else { 0 };
-        let id = self.wires.insert(flags, |number, hot| Wire {
+        let id = self.moment.wires.insert(flags, |number, row| Wire {
             owner: Some(owner),
             order,
             ops: Some(ops),
-            ..Wire::plain(Source::One(signal), store, (number, hot), place, since)
+            ..Wire::plain(Source::One(signal), store, (number, row), place, since)
         });
-        if let Some(owner) = self.objects.get_mut(owner) {
+        if let Some(owner) = self.moment.objects.get_mut(owner) {
             owner.wires.push(id);
         }
         self.connect(id);

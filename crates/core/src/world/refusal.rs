@@ -47,12 +47,12 @@ impl State {
         eval_fault: &Cell<Option<EvalFault>>,
     ) -> Option<Refusal> {
         let Offer { who, signal, values, guard, fits } = *offer;
-        let (wire, so_far) = (self.wires.get(id)?, self.wires.now(id)?);
+        let (wire, so_far) = (self.moment.wires.get(id)?, self.moment.wires.now(id)?);
         if wire.times.is_some_and(|times| so_far.spent >= times) {
             return Some(Refusal::Spent);
         }
         if !wire.filter.is_empty() {
-            let body = who.and_then(|who| self.objects.get_even_doomed(who));
+            let body = who.and_then(|who| self.moment.objects.get_even_doomed(who));
             if !body.is_some_and(|body| body.has_any(&wire.filter)) {
                 return Some(Refusal::Who);
             }
@@ -71,7 +71,7 @@ impl State {
             }
             _ => {}
         }
-        let cooling = |cooldown| so_far.cooled.cooling(cooldown, who, self.clock.now);
+        let cooling = |cooldown| so_far.cooled.cooling(cooldown, who, self.moment.clock.now);
         if let Some(until) = wire.cooldown.and_then(cooling) {
             return Some(Refusal::Cooling { until });
         }
@@ -94,7 +94,7 @@ impl State {
     }
 
     pub(crate) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {
-        if let Some(so_far) = self.wires.now_mut(wire).filter(|_| why != Refusal::Asleep) {
+        if let Some(so_far) = self.moment.wires.now_mut(wire).filter(|_| why != Refusal::Asleep) {
             so_far.refused.count(&why);
         }
         self.bus.trace.note(record, 0, Event::Refused { wire, why });
@@ -103,18 +103,18 @@ impl State {
     /// Counts a wire's limits down, starts its cooldown, and says whether its reaction may begin now. An earlier
     /// reaction gives way, if the wire says so.
     pub(crate) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
-        let now = self.clock.now;
-        let Some(wire) = self.wires.get(id) else { return true };
+        let now = self.moment.clock.now;
+        let Some(wire) = self.moment.wires.get(id) else { return true };
         let (times, cooldown, busy) = (wire.times, wire.cooldown, wire.busy);
         if (times.is_some() || cooldown.is_some())
-            && let Some(so_far) = self.wires.now_mut(id)
+            && let Some(so_far) = self.moment.wires.now_mut(id)
         {
             so_far.spent += 1;
             if let Some(cooldown) = cooldown {
                 so_far.cooled.start(cooldown, doing.who, now);
             }
         }
-        let running = self.wires.now(id).is_some_and(|so_far| !so_far.runs.is_empty());
+        let running = self.moment.wires.now(id).is_some_and(|so_far| !so_far.runs.is_empty());
         match busy {
             Busy::Queue => !running,
             Busy::Restart if running => {
@@ -129,7 +129,7 @@ impl State {
     pub(crate) fn hold(&mut self, id: WireId, signal: SignalId, values: Values, mut doing: Doing) {
         let record = self.bus.trace.note(doing.cause, 0, Event::Held { wire: id });
         doing.cause = record.or(doing.cause);
-        if let Some(so_far) = self.wires.now_mut(id) {
+        if let Some(so_far) = self.moment.wires.now_mut(id) {
             so_far.held.push_back((signal, values, doing));
         }
     }

@@ -40,15 +40,15 @@ impl<G: 'static> World<G> {
                 what: format!("its tick {} is past all counting", save.tick),
             });
         }
-        let mut others = self.state.objects.people.keys().zip(&save.players);
+        let mut others = self.state.moment.objects.people.keys().zip(&save.players);
         if let Some((here, there)) = others.find(|(here, there)| **here != there.name) {
             let (here, there) = (here.clone(), there.name.clone());
             return Err(Error::SaveTooLate { here, there });
         }
         let mut mismatches = Vec::new();
         let state = &mut self.state;
-        if !state.started {
-            state.clock.now = Tick(state.clock.now.0.max(save.tick));
+        if !state.moment.started {
+            state.moment.clock.now = Tick(state.moment.clock.now.0.max(save.tick));
         }
         state.recall_players(&save.players, &mut mismatches);
         let mut away = Vec::new();
@@ -57,15 +57,15 @@ impl<G: 'static> World<G> {
                 mismatches.append(&mut state.recall_in(None, memory));
                 continue;
             }
-            match state.scenes.find(name) {
-                Some(scene) if state.scenes.is_loaded(scene) => {
+            match state.moment.scenes.find(name) {
+                Some(scene) if state.moment.scenes.is_loaded(scene) => {
                     mismatches.append(&mut state.recall_in(Some(scene), memory));
                 }
                 Some(scene) => {
                     if memory.objects.values().any(|object| !object.gone && object.scene.is_some()) {
                         away.push(scene);
                     }
-                    state.memory.scenes.edit().insert(name.clone(), memory.clone());
+                    state.moment.memory.scenes.edit().insert(name.clone(), memory.clone());
                 }
                 None => mismatches.push(unknown("a scene", name)),
             }
@@ -75,7 +75,7 @@ impl<G: 'static> World<G> {
             match self.load_and_recall(scene) {
                 Ok(mut found) => mismatches.append(&mut found),
                 Err(error) => {
-                    let name = self.state.scenes.name(scene).cloned().unwrap_or_default();
+                    let name = self.state.moment.scenes.name(scene).cloned().unwrap_or_default();
                     mismatches.push(SaveMismatch::Refused {
                         kind: "scene",
                         name,

@@ -60,8 +60,8 @@ impl<G: 'static> World<G> {
         when_empty: WhenEmpty,
         make: impl Fn(&mut Self) -> Result<(), Error> + 'static,
     ) -> SceneId {
-        let id = self.state.scenes.know(name);
-        if let Some(scene) = self.state.scenes.get_mut(id) {
+        let id = self.state.moment.scenes.know(name);
+        if let Some(scene) = self.state.moment.scenes.get_mut(id) {
             (scene.offered, scene.when_empty) = (true, when_empty);
         }
         self.makers.insert(id, Rc::new(make));
@@ -88,18 +88,18 @@ impl<G: 'static> World<G> {
 
     /// Loads a scene, and says what does not fit of what is remembered of it.
     pub(crate) fn load_and_recall(&mut self, scene: SceneId) -> Result<Vec<SaveMismatch>, Error> {
-        if self.state.scenes.is_loaded(scene) {
+        if self.state.moment.scenes.is_loaded(scene) {
             return Ok(Vec::new());
         }
         let maker = self.makers.get(&scene).cloned().ok_or(Error::NoSuchScene)?;
-        let name = self.state.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
-        let before = self.state.scenes.current;
-        self.state.scenes.begin(&name);
+        let name = self.state.moment.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
+        let before = self.state.moment.scenes.current;
+        self.state.moment.scenes.begin(&name);
         self.state.wake_brought(scene);
-        self.state.scenes.loading = true;
+        self.state.moment.scenes.loading = true;
         let made = maker(self);
-        self.state.scenes.loading = false;
-        self.state.scenes.current = before;
+        self.state.moment.scenes.loading = false;
+        self.state.moment.scenes.current = before;
         if let Err(error) = made {
             // What is remembered of it stays as it is.
             self.state.end_all_of(scene);
@@ -112,11 +112,11 @@ impl<G: 'static> World<G> {
 
     /// Loads a scene for somebody who is on his way there: if he does not arrive, nobody is in it.
     pub(crate) fn load_for_visit(&mut self, scene: SceneId) -> Result<(), Error> {
-        if self.state.scenes.is_loaded(scene) {
+        if self.state.moment.scenes.is_loaded(scene) {
             return Ok(());
         }
         self.load_now(scene)?;
-        if let Some(scene) = self.state.scenes.get_mut(scene) {
+        if let Some(scene) = self.state.moment.scenes.get_mut(scene) {
             scene.visited = true;
         }
         Ok(())
@@ -131,7 +131,8 @@ impl<G: 'static> World<G> {
         if !OF_SCENES.contains(&name) {
             return Err(Error::UnknownName { kind: "a signal that every scene gives", found: name.into() });
         }
-        let whole = crate::base::names::path(self.state.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
+        let whole =
+            crate::base::names::path(self.state.moment.scenes.name(scene).ok_or(Error::NoSuchScene)?, name);
         Ok(match name {
             "pressed" | "released" => self.declare_signal::<crate::world::Key>(&whole)?.id(),
             "arrived" => self.declare_signal::<Arrival>(&whole)?.id(),
@@ -156,7 +157,7 @@ impl<G: 'static> World<G> {
 
     /// How many players there may be at one time. Default any number.
     pub fn limit_players(&mut self, most: u32) {
-        self.state.most_players = Some(most);
+        self.state.plan.edit().most_players = Some(most);
     }
 
     /// Lets a player join: at a spot of a scene, which is loaded if it has to be, or at one of no scene, whose name is
@@ -166,14 +167,14 @@ impl<G: 'static> World<G> {
     /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if he
     /// is here; [`Error::NoRoom`]; what loading the scene says.
     pub fn join(&mut self, name: &str, at: Option<(&str, &str)>) -> Result<ObjectId, Error> {
-        let person = self.state.objects.people.get(name);
+        let person = self.state.moment.objects.people.get(name);
         let last = person.and_then(|person| person.last.clone());
         let (scene, spot) = match at {
             // What belongs to no scene is found without one.
             Some(("", spot)) => (None, Some(("", spot))),
             Some((scene, spot)) => {
                 let unknown = || Error::UnknownName { kind: "a scene", found: scene.into() };
-                (Some(self.state.scenes.find(scene).ok_or_else(unknown)?), Some((scene, spot)))
+                (Some(self.state.moment.scenes.find(scene).ok_or_else(unknown)?), Some((scene, spot)))
             }
             None => {
                 let last = last.as_ref().ok_or_else(|| Error::NowhereToJoin { name: name.into() })?;
@@ -187,7 +188,7 @@ impl<G: 'static> World<G> {
         let pose = match (spot, &last) {
             (Some((scene, spot)), _) => {
                 let unknown = || Error::UnknownName { kind: "a spot of that scene", found: spot.into() };
-                let found = self.state.spots.find_in(scene, spot).ok_or_else(unknown)?;
+                let found = self.state.plan.spots.find_in(scene, spot).ok_or_else(unknown)?;
                 let found = self.state.spot(found)?;
                 Pose { at: found.at, facing: found.facing }
             }
@@ -204,7 +205,7 @@ impl<G: 'static> World<G> {
         let id = new.add()?;
         // Whoever joins in a door is not sent through it at once.
         let key = self.state.body_mut(id)?.key;
-        self.state.tracker.send(key, pose.at)?;
+        self.state.moment.tracker.send(key, pose.at)?;
         Ok(id)
     }
 
@@ -226,7 +227,7 @@ impl<G: 'static> World<G> {
 
     /// What was made so far belongs to the scene that was begun; what is made from now on, to none.
     pub fn end_scene(&mut self) {
-        self.state.scenes.current = None;
+        self.state.moment.scenes.current = None;
     }
 }
 

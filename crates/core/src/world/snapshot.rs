@@ -1,9 +1,6 @@
 //! Snapshots: the whole state of a world, to go back to.
 
-use std::{
-    cell::RefCell,
-    sync::atomic::{AtomicU64, Ordering},
-};
+use std::sync::atomic::{AtomicU64, Ordering};
 
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
@@ -11,6 +8,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{clock::Tick, error::Error},
     part::behaviours::SnapshotParts,
+    state::scratch::Scratch,
     world::{World, world_data::WorldData},
 };
 
@@ -77,8 +75,8 @@ impl<'de> Deserialize<'de> for Snapshot {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let mut data = Box::new(WorldData::deserialize(from)?);
         data.check().map_err(D::Error::custom)?;
-        data.objects.index_names_if_missing();
-        data.binds_unranked = true;
+        data.moment.objects.index_names_if_missing();
+        data.plan.edit().binds_unranked = true;
         Ok(Self { of: None, data })
     }
 }
@@ -86,7 +84,7 @@ impl<'de> Deserialize<'de> for Snapshot {
 impl Snapshot {
     /// The tick after which it was taken.
     pub fn tick(&self) -> Tick {
-        self.data.clock.now
+        self.data.moment.clock.now
     }
 }
 
@@ -99,46 +97,12 @@ impl<G: 'static> World<G> {
         self.check_whole()?;
         let state = &self.state;
         let data = WorldData {
-            clock: state.clock.clone(),
-            started: state.started,
-            objects: state.objects.clone(),
+            plan: state.plan.clone(),
+            moment: state.moment.clone(),
             places: state.parts.places.clone(),
             parts: SnapshotParts::Shared(state.parts.behaviours.clone()),
             signals: state.bus.signals.clone(),
-            wires: state.wires.clone(),
-            vars: state.vars.clone(),
-            effects: state.effects.without_waiting(),
-            rules: state.rules.clone(),
-            tracker: state.tracker.clone(),
-            pulsing: state.pulsing.clone(),
-            prompts: state.prompts.clone(),
-            pushes: state.pushes.clone(),
-            aimed: state.aimed.clone(),
-            asked: state.asked.clone(),
-            hands: state.hands.clone(),
-            reaches: state.reaches.clone(),
-            movers: state.movers.clone(),
-            waiting: state.waiting.clone(),
-            alarms: state.alarms.clone(),
-            staged: state.staged.clone(),
-            scenes: state.scenes.clone(),
-            travelling: state.travelling.clone(),
-            memory: state.memory.clone(),
-            made_of: state.made_of.clone(),
-            most_players: state.most_players,
-            spawned: state.spawned.clone(),
-            random: state.random.borrow().clone(),
-            spots: state.spots.clone(),
-            tasks: state.tasks.clone(),
-            binds: state.binds.clone(),
-            bind_names: state.bind_names.clone(),
-            binds_unranked: state.binds_unranked,
-            tweens: state.tweens.clone(),
             watches: state.bus.watches.clone(),
-            crossings: state.crossings.clone(),
-            side: state.side,
-            outgoing: state.outgoing.clone(),
-            moulds: state.moulds.clone(),
             trace: state.bus.trace.head().clone(),
             inputs: self.inputs.clone(),
             queue: state.bus.queue.waiting().to_vec(),
@@ -178,52 +142,18 @@ impl<G: 'static> World<G> {
             }
         }
         let state = &mut self.state;
-        state.clock = data.clock.clone();
-        state.started = data.started;
-        state.objects.clone_from(&data.objects);
+        state.plan.clone_from(&data.plan);
+        state.moment.clone_from(&data.moment);
         state.bus.signals.clone_from(&data.signals);
-        state.wires.clone_from(&data.wires);
-        state.vars.clone_from(&data.vars);
-        state.effects.clone_from(&data.effects);
-        state.rules.clone_from(&data.rules);
-        state.tracker.clone_from(&data.tracker);
-        state.pulsing.clone_from(&data.pulsing);
-        state.prompts.clone_from(&data.prompts);
-        state.pushes.clone_from(&data.pushes);
-        state.aimed.clone_from(&data.aimed);
-        state.asked.clone_from(&data.asked);
-        state.hands.clone_from(&data.hands);
-        state.reaches.clone_from(&data.reaches);
-        state.movers.clone_from(&data.movers);
-        state.waiting.clone_from(&data.waiting);
-        state.alarms.clone_from(&data.alarms);
-        state.staged.clone_from(&data.staged);
-        state.scenes.clone_from(&data.scenes);
-        state.travelling.clone_from(&data.travelling);
-        state.memory.clone_from(&data.memory);
-        state.most_players = data.most_players;
-        state.spawned.clone_from(&data.spawned);
-        state.random = RefCell::new(data.random.clone());
-        state.spots.clone_from(&data.spots);
-        state.tasks.clone_from(&data.tasks);
-        state.binds.clone_from(&data.binds);
-        state.bind_names.clone_from(&data.bind_names);
-        state.binds_unranked = data.binds_unranked;
-        state.tweens.clone_from(&data.tweens);
         state.bus.watches.clone_from(&data.watches);
-        state.crossings.clone_from(&data.crossings);
-        state.side = data.side;
-        state.outgoing.clone_from(&data.outgoing);
-        state.moulds.clone_from(&data.moulds);
         if snapshot.of.is_none() {
             state.revive_tracker();
             state.find_movers();
             state.find_reaches();
         }
-        state.endless = None;
-        state.leaving.clear();
-        state.doomed.clear();
-        state.gone_signals.clear();
+        state.scratch = Scratch::default();
+        state.outbox.leaving.clear();
+        state.outbox.effects.clear();
         state.bus.delivering = None;
         state.bus.trace.go_back(data.trace.clone());
         state.requeue(data);
@@ -236,7 +166,7 @@ impl<G: 'static> World<G> {
 
     /// Whether this world was made of the same as the one the snapshot is of.
     fn check_made_of(&self, data: &WorldData) -> Result<(), Error> {
-        let (then, here) = (&data.made_of, &self.state.made_of);
+        let (then, here) = (&data.plan.made_of, &self.state.plan.made_of);
         let mut differs: Vec<String> = Vec::new();
         for (name, what) in then.iter() {
             match here.get(name) {
@@ -257,23 +187,23 @@ impl<G: 'static> World<G> {
     /// Whether everything the snapshot refers to is here, or is in the snapshot.
     fn check_fits(&self, data: &WorldData) -> Result<(), Error> {
         let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
-        if data.clock.rate != self.rate() {
+        if data.moment.clock.rate != self.rate() {
             return mismatch("it counts another number of ticks per second");
         }
         let stores = self.state.bus.payloads.closures.len();
         if data.closures.len() > stores || data.payloads.len() > stores {
             return mismatch("it has payload types this world has not");
         }
-        let scenes = data.scenes.ids().filter_map(|id| Some((id, data.scenes.get(id)?)));
+        let scenes = data.moment.scenes.ids().filter_map(|id| Some((id, data.moment.scenes.get(id)?)));
         for (id, _) in scenes.filter(|(_, scene)| scene.offered) {
-            let name = data.scenes.name(id).map_or("", SmolStr::as_str);
-            if self.state.scenes.find(name) != Some(id) || !self.makers.contains_key(&id) {
+            let name = data.moment.scenes.name(id).map_or("", SmolStr::as_str);
+            if self.state.moment.scenes.find(name) != Some(id) || !self.makers.contains_key(&id) {
                 let what = format!("nobody here says how its scene \"{name}\" is made");
                 return Err(Error::SnapshotMismatch { what });
             }
         }
         let known = |kind: &str| self.state.parts.kind_named(kind).is_some();
-        if let Some(kind) = data.moulds.values().find_map(|mould| mould.lacks(known)) {
+        if let Some(kind) = data.plan.moulds.values().find_map(|mould| mould.lacks(known)) {
             let what =
                 format!("a mould of it has a part of the kind \"{kind}\", of which this world had none");
             return Err(Error::SnapshotMismatch { what });
@@ -283,7 +213,7 @@ impl<G: 'static> World<G> {
 
     /// Whether every closure that its wires need is still here.
     fn check_closures(&self, data: &WorldData) -> Result<(), Error> {
-        match data.wires.closures().find(|(store, closure, _)| !self.stores.has(*store, *closure)) {
+        match data.moment.wires.closures().find(|(store, closure, _)| !self.stores.has(*store, *closure)) {
             Some((_, _, place)) => Err(Error::SnapshotMismatch {
                 what: format!("the closure of the wire made at {place} is not in this world"),
             }),

@@ -22,7 +22,7 @@ impl State {
     pub(crate) fn declare_mould(&mut self, mould: Mould) -> Result<MouldId, Error> {
         check_name(&mould.name)?;
         mould.tags.iter().try_for_each(|tag| check_name(tag))?;
-        if self.moulds.contains_key(&mould.name) {
+        if self.plan.moulds.contains_key(&mould.name) {
             return Err(Error::NameTaken { kind: "a mould", name: mould.name });
         }
         for (kind, (_, settings)) in mould.kinds.iter().zip(&mould.parts) {
@@ -31,17 +31,17 @@ impl State {
         for kind in &mould.kinds {
             self.parts.number_kind(kind);
         }
-        let (index, _) = self.moulds.edit().insert_full(mould.name.clone(), Arc::new(mould));
+        let (index, _) = self.plan.edit().moulds.edit().insert_full(mould.name.clone(), Arc::new(mould));
         Ok(MouldId(u32::try_from(index).unwrap_or(u32::MAX)))
     }
 
     /// Makes an object after a mould.
     pub(crate) fn spawn(&mut self, id: MouldId, at: Vec3, doing: Doing) -> Result<ObjectId, Error> {
-        let found = self.moulds.get_index(id.0 as usize);
+        let found = self.plan.moulds.get_index(id.0 as usize);
         let (_, mould) = found.ok_or(Error::NoSuchMould)?;
         let mould = mould.clone();
         self.check_room(doing.by)?;
-        let name = format_smolstr!("{}_{}", mould.name, self.objects.next_number());
+        let name = format_smolstr!("{}_{}", mould.name, self.moment.objects.next_number());
         let mut new = NewObject::new(self, &name).at(at).tag(&mould.name);
         for tag in &mould.tags {
             new = new.tag(tag);
@@ -59,7 +59,7 @@ impl State {
 
     /// Whoever plays is made after the mould called `player`, if there is one.
     pub(crate) fn furnish_player(&mut self, object: ObjectId) -> Result<(), Error> {
-        let Some(mould) = self.moulds.get(PLAYER).cloned() else { return Ok(()) };
+        let Some(mould) = self.plan.moulds.get(PLAYER).cloned() else { return Ok(()) };
         for tag in &mould.tags {
             self.set_tag(object, tag, true)?;
         }
@@ -77,7 +77,7 @@ impl State {
         for (name, fields) in &mould.signals {
             self.own_signal_with(object, name, fields.clone())?;
         }
-        if self.wires.hear_every("ready") {
+        if self.moment.wires.hear_every("ready") {
             self.own_signal::<()>(object, "ready")?;
         }
         for var in &mould.vars {
@@ -87,11 +87,11 @@ impl State {
     }
 
     pub(crate) fn find_mould(&self, name: &str) -> Option<MouldId> {
-        self.moulds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(MouldId)
+        self.plan.moulds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(MouldId)
     }
 
     /// The name of a mould.
     pub fn mould_name(&self, id: MouldId) -> Option<&str> {
-        self.moulds.get_index(id.0 as usize).map(|(name, _)| name.as_str())
+        self.plan.moulds.get_index(id.0 as usize).map(|(name, _)| name.as_str())
     }
 }

@@ -14,7 +14,11 @@ use crate::{
         kind::{Join, PartKind},
         refusals::Denial,
     },
-    parts::door::{Asks, Door, OpensBy, Refused, Swing},
+    parts::{
+        door::{Asks, Built, Door, OpensBy, Refused, Swing},
+        prompt::Prompt,
+        zone::Zone,
+    },
     plan::{expr::Expr, new_var::NewVar},
 };
 
@@ -39,10 +43,11 @@ impl Door {
         if self.locked {
             return Some(Denial::Locked);
         }
-        if self.asks.when.is_some() && cx.asked("when").and_then(|holds| holds.as_bool()) != Some(true) {
+        if self.built.asks.when.is_some() && cx.asked("when").and_then(|holds| holds.as_bool()) != Some(true)
+        {
             return Some(Denial::Condition);
         }
-        let Asks { items, consumed, .. } = &self.asks;
+        let Asks { items, consumed, .. } = &self.built.asks;
         if items.is_empty() {
             return None;
         }
@@ -70,7 +75,7 @@ impl Door {
     }
 
     fn stay(&self, cx: &mut PartCx<'_>) {
-        if let Some((_, span)) = self.stays {
+        if let Some((_, span)) = self.built.stays {
             cx.ring_in(span);
         }
     }
@@ -108,28 +113,28 @@ impl Part for Door {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        let swing = self.swing.unwrap_or(Swing { degrees: 0.0, about: Vec3::ZERO, hinge: Vec3::ZERO });
+        let swing = self.built.swing.unwrap_or(Swing { degrees: 0.0, about: Vec3::ZERO, hinge: Vec3::ZERO });
         to.extend([
             swing.degrees.into(),
             swing.about.into(),
             swing.hinge.into(),
-            self.slide.into(),
-            self.over.0.into(),
-            self.length.into(),
+            self.built.slide.into(),
+            self.built.over.0.into(),
+            self.built.length.into(),
             Value::Duration(Ticks(self.progress)),
             u32::from(self.state).into(),
-            self.remember.into(),
+            self.built.remember.into(),
             self.locked.into(),
             self.was_closing.into(),
-            self.fades.into(),
-            self.careful.into(),
-            self.stays.map_or(-1.0, |(span, _)| span.0).into(),
-            self.stays.map_or(Ticks(0), |(_, ticks)| ticks).into(),
-            Value::Text(self.asks.items.join(" ").into()),
-            self.asks.consumed.into(),
-            u32::from(self.asks.by as u8).into(),
-            self.asks.closes_when_left.into(),
-            self.asks.when.is_some().into(),
+            self.built.fades.into(),
+            self.built.careful.into(),
+            self.built.stays.map_or(-1.0, |(span, _)| span.0).into(),
+            self.built.stays.map_or(Ticks(0), |(_, ticks)| ticks).into(),
+            Value::Text(self.built.asks.items.join(" ").into()),
+            self.built.asks.consumed.into(),
+            u32::from(self.built.asks.by as u8).into(),
+            self.built.asks.closes_when_left.into(),
+            self.built.asks.when.is_some().into(),
         ]);
     }
 
@@ -171,14 +176,11 @@ impl Part for Door {
             _ => return false,
         };
         let swing = Swing { degrees: *degrees, about: *about, hinge: *hinge };
-        *self = Self {
+        let built = Built {
             swing: (*degrees != 0.0).then_some(swing),
             slide: *slide,
             over: Seconds(*over),
             length: *length,
-            progress: progress.0,
-            state,
-            was_closing: *was_closing,
             asks: Asks {
                 items: items.split_whitespace().map(SmolStr::from).collect(),
                 consumed: *consumed,
@@ -191,13 +193,19 @@ impl Part for Door {
             fades: *fades,
             careful: *careful,
             remember: *remember,
+        };
+        *self = Self {
+            progress: progress.0,
+            state,
+            was_closing: *was_closing,
             locked: *locked,
+            ..Self::of(built)
         };
         true
     }
 
     fn remembered(&self) -> Vec<(&'static str, Value)> {
-        if !self.remember {
+        if !self.built.remember {
             return Vec::new();
         }
         // What is in its way now need not be when it is recalled: it goes on, and may be blocked again.
@@ -232,7 +240,7 @@ impl Part for Door {
             clippy::cast_precision_loss,
             reason = "a part of the ticks it takes"
         )]
-        let progress = libm::round(openness * self.length.0 as f64) as u64;
+        let progress = libm::round(openness * self.built.length.0 as f64) as u64;
         (self.state, self.progress) = (state, progress);
         if let Some(locked) = field("locked").and_then(Value::as_bool).filter(|locked| *locked != self.locked)
         {
@@ -252,23 +260,23 @@ impl Part for Door {
     }
 
     fn asks(&self) -> Vec<(&'static str, Expr)> {
-        self.asks.when.iter().map(|when| ("when", when.clone())).collect()
+        self.built.asks.when.iter().map(|when| ("when", when.clone())).collect()
     }
 
     fn joins(&self) -> Vec<Join> {
         let join = |signal, command| Join { signal, command, order: 0 };
-        let opens = match self.asks.by {
+        let opens = match self.built.asks.by {
             OpensBy::Command => None,
-            OpensBy::Touch => Some(join("entered", Self::TO_OPEN)),
-            OpensBy::Prompt => Some(join("answered", Self::TO_OPEN)),
+            OpensBy::Touch => Some(join(Zone::ON_ENTERED.name(), Self::TO_OPEN)),
+            OpensBy::Prompt => Some(join(Prompt::ON_ANSWERED.name(), Self::TO_OPEN)),
         };
-        let closes = self.asks.closes_when_left.then(|| join("vacated", Self::TO_CLOSE));
-        let clears = self.careful.then(|| join("vacated", Self::TO_CLEAR));
+        let closes = self.built.asks.closes_when_left.then(|| join(Zone::ON_VACATED.name(), Self::TO_CLOSE));
+        let clears = self.built.careful.then(|| join(Zone::ON_VACATED.name(), Self::TO_CLEAR));
         [opens, closes, clears].into_iter().flatten().collect()
     }
 
     fn lets_through(&self) -> bool {
-        self.fades && self.state != Self::CLOSED
+        self.built.fades && self.state != Self::CLOSED
     }
 
     fn due(&mut self, cx: &mut PartCx<'_>) {
@@ -295,8 +303,8 @@ impl Part for Door {
         match self.state {
             Self::OPENING => {
                 // Told to close and to open again within a tick, it stands open still.
-                self.progress = self.progress.saturating_add(1).min(self.length.0);
-                if self.progress >= self.length.0 {
+                self.progress = self.progress.saturating_add(1).min(self.built.length.0);
+                if self.progress >= self.built.length.0 {
                     self.shift(Self::OPEN, cx);
                     self.stay(cx);
                     return Activity::Still;
@@ -304,7 +312,7 @@ impl Part for Door {
                 Activity::Moving
             }
             Self::CLOSING => {
-                if self.careful && cx.visitors().next().is_some() {
+                if self.built.careful && cx.visitors().next().is_some() {
                     self.block(cx);
                     return Activity::Still;
                 }

@@ -7,7 +7,8 @@ use crate::{
     part::{
         contract::PartSpec,
         kind::{Command, ParamType, PartKind, SignalKind, VariableKind},
-        setting::{Setting, SettingType, Settings},
+        setting::{Setting, Settings},
+        setting_type::SettingType,
     },
     parts::door::{Door, OpensBy, Refused},
 };
@@ -19,10 +20,10 @@ impl Door {
         about: "Swings on a hinge, slides or fades, over a time; turns back half-way without a jump.",
         states: &["closed", "opening", "open", "closing", "blocked"],
         signals: &[
-            SignalKind::of::<()>("opening", "It begins to open."),
-            SignalKind::of::<()>("opened", "It stands open."),
-            SignalKind::of::<()>("closing", "It begins to close."),
-            SignalKind::of::<()>("closed", "It is shut."),
+            SignalKind::named(Self::ON_OPENING, "It begins to open."),
+            SignalKind::named(Self::ON_OPENED, "It stands open."),
+            SignalKind::named(Self::ON_CLOSING, "It begins to close."),
+            SignalKind::named(Self::ON_CLOSED, "It is shut."),
             SignalKind::of::<()>("blocked", "Something is in its way; it stands still."),
             SignalKind::of::<Refused>(
                 "refused",
@@ -139,11 +140,12 @@ impl Door {
                 _ => OpensBy::Command,
             });
         door.locked = settings.has("locked");
-        door.careful = settings.has("careful");
-        door.asks.items = settings.tags("with").to_vec();
-        door.asks.consumed = settings.has("consumed");
-        door.asks.when = settings.expr("when").cloned();
-        door.asks.closes_when_left = settings.word("closes by") == Some("leaving");
+        let built = door.building();
+        built.careful = settings.has("careful");
+        built.asks.items = settings.tags("with").to_vec();
+        built.asks.consumed = settings.has("consumed");
+        built.asks.when = settings.expr("when").cloned();
+        built.asks.closes_when_left = settings.word("closes by") == Some("leaving");
         match settings.seconds("stays") {
             Some(span) => door.stays(span),
             None => door,

@@ -3,6 +3,8 @@
 pub(crate) mod behaviour;
 pub(crate) mod kind;
 
+use std::sync::Arc;
+
 use glam::Vec3;
 use smol_str::SmolStr;
 
@@ -57,25 +59,30 @@ pub struct Swing {
 /// assert_eq!(world.part::<Door>(door.part)?.openness(), 0.0);
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
 #[derive(Clone, Debug)]
 pub struct Door {
-    swing: Option<Swing>,
-    slide: Vec3,
-    over: Seconds,
-    length: Ticks,
+    built: Arc<Built>,
     /// How many ticks of motion it stands away from closed.
     progress: u64,
     state: u8,
     /// While it is blocked: it was closing.
     was_closing: bool,
+    locked: bool,
+}
+
+/// How a door was built. It is shared by all copies of a door, of which a snapshot has one.
+#[derive(Clone, Debug)]
+struct Built {
+    swing: Option<Swing>,
+    slide: Vec3,
+    over: Seconds,
+    length: Ticks,
     asks: Asks,
     /// How long it stays open by itself.
     stays: Option<(Seconds, Ticks)>,
     fades: bool,
     careful: bool,
     remember: bool,
-    locked: bool,
 }
 
 /// What a door asks for before it opens, and what opens and closes it.
@@ -178,31 +185,39 @@ impl Door {
     }
 
     fn with(swing: Option<Swing>, slide: Vec3) -> Self {
-        Self {
+        let built = Built {
             swing,
             slide,
             over: secs(1.0),
             length: Ticks(1),
-            progress: 0,
-            state: Self::CLOSED,
-            was_closing: false,
             asks: Asks::default(),
             stays: None,
             fades: false,
             careful: false,
             remember: false,
-            locked: false,
-        }
+        };
+        Self::of(built)
+    }
+
+    /// One that is shut.
+    fn of(built: Built) -> Self {
+        Self { built: Arc::new(built), progress: 0, state: Self::CLOSED, was_closing: false, locked: false }
+    }
+
+    fn building(&mut self) -> &mut Built {
+        Arc::make_mut(&mut self.built)
     }
 
     /// A door that fades, over one second: while it is not shut, nothing of it is in anybody's way.
     pub fn fade() -> Self {
-        Self { fades: true, ..Self::with(None, Vec3::ZERO) }
+        let mut door = Self::with(None, Vec3::ZERO);
+        door.building().fades = true;
+        door
     }
 
     /// Closes by itself after standing open for so long.
     pub fn stays(mut self, span: Seconds) -> Self {
-        self.stays = Some((span, Ticks(1)));
+        self.building().stays = Some((span, Ticks(1)));
         self
     }
 
@@ -214,42 +229,42 @@ impl Door {
 
     /// Opens only for somebody who carries an item with that tag; called again, another tag does as well.
     pub fn with_item(mut self, tag: &str) -> Self {
-        self.asks.items.push(tag.into());
+        self.building().asks.items.push(tag.into());
         self
     }
 
     /// The item it opens with is used up.
     pub fn consuming(mut self) -> Self {
-        self.asks.consumed = true;
+        self.building().asks.consumed = true;
         self
     }
 
     /// Opens only while that holds; `who` is whoever wants it open.
     pub fn when(mut self, condition: Expr) -> Self {
-        self.asks.when = Some(condition);
+        self.building().asks.when = Some(condition);
         self
     }
 
     /// What opens it beside the command.
     pub fn opens_by(mut self, by: OpensBy) -> Self {
-        self.asks.by = by;
+        self.building().asks.by = by;
         self
     }
 
     /// Closes when the last one has left the zone of its object.
     pub fn closes_when_left(mut self) -> Self {
-        self.asks.closes_when_left = true;
+        self.building().asks.closes_when_left = true;
         self
     }
 
     /// Does not close on anybody inside the zone of its object.
     pub fn careful(mut self) -> Self {
-        self.careful = true;
+        self.building().careful = true;
         self
     }
 
     fn remember_if(mut self, remember: bool) -> Self {
-        self.remember = remember;
+        self.building().remember = remember;
         self
     }
 
@@ -260,7 +275,7 @@ impl Door {
 
     /// Swings about that axis, of length 1.
     pub fn about(mut self, axis: Vec3) -> Self {
-        if let Some(swing) = &mut self.swing {
+        if let Some(swing) = &mut self.building().swing {
             swing.about = axis;
         }
         self
@@ -268,7 +283,7 @@ impl Door {
 
     /// Puts the hinge there, from the object's place.
     pub fn hinge(mut self, hinge: Vec3) -> Self {
-        if let Some(swing) = &mut self.swing {
+        if let Some(swing) = &mut self.building().swing {
             swing.hinge = hinge;
         }
         self
@@ -276,30 +291,30 @@ impl Door {
 
     /// Takes that long from shut to open.
     pub fn over(mut self, span: Seconds) -> Self {
-        self.over = span;
+        self.building().over = span;
         self
     }
 
     /// How far it stands open, from 0 (shut) to 1 (open).
     #[expect(clippy::cast_precision_loss, reason = "no door takes 2^52 ticks")]
     pub fn openness(&self) -> f64 {
-        self.progress as f64 / self.length.0 as f64
+        self.progress as f64 / self.built.length.0 as f64
     }
 
     /// How it swings, if it does: the angle when fully open.
     pub fn swings(&self) -> Option<Swing> {
-        self.swing
+        self.built.swing
     }
 
     /// How far it has slid from its place.
     #[expect(clippy::cast_possible_truncation, reason = "a fraction from 0 to 1")]
     pub fn offset(&self) -> Vec3 {
-        self.slide * self.openness() as f32
+        self.built.slide * self.openness() as f32
     }
 
     /// How long it stays open before it closes by itself.
     pub fn stays_for(&self) -> Option<Ticks> {
-        self.stays.map(|(_, ticks)| ticks)
+        self.built.stays.map(|(_, ticks)| ticks)
     }
 
     /// Whether it is locked.
@@ -312,12 +327,12 @@ impl PartSpec for Door {
     type Handle = DoorHandle;
 
     fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
-        self.length = rate.ticks(self.over)?;
-        if let Some((span, ticks)) = &mut self.stays {
+        self.building().length = rate.ticks(self.built.over)?;
+        if let Some((span, ticks)) = &mut self.building().stays {
             *ticks = rate.ticks(*span)?;
         }
-        self.asks.items.iter().try_for_each(|tag| check_name(tag))?;
-        if let Some(swing) = self.swing {
+        self.built.asks.items.iter().try_for_each(|tag| check_name(tag))?;
+        if let Some(swing) = self.built.swing {
             if !swing.degrees.is_finite() || swing.degrees == 0.0 {
                 return Err(Error::BadNumber {
                     setting: "swing",
@@ -332,8 +347,8 @@ impl PartSpec for Door {
                 return Err(Error::BadPlace { found: swing.hinge });
             }
         }
-        if !self.slide.is_finite() {
-            return Err(Error::BadPlace { found: self.slide });
+        if !self.built.slide.is_finite() {
+            return Err(Error::BadPlace { found: self.built.slide });
         }
         Ok(Box::new(self))
     }

@@ -8,8 +8,8 @@ impl<G: 'static> World<G> {
     pub(crate) fn clocks(&mut self, game: &mut G) -> Result<(), Error> {
         loop {
             let now = self.state.now();
-            let waits = self.state.waiting.first_due(now);
-            let rings = self.state.alarms.first().filter(|(due, _)| *due <= now);
+            let waits = self.state.moment.waiting.first_due(now);
+            let rings = self.state.moment.alarms.first().filter(|(due, _)| *due <= now);
             match (waits, rings) {
                 (None, None) => break,
                 (waits, Some(rings)) if waits.is_none_or(|waits| rings < waits) => {
@@ -33,7 +33,7 @@ impl<G: 'static> World<G> {
 
     fn go_on(&mut self, run: Run, game: &mut G) -> Result<(), Error> {
         let wire = run.wire;
-        if self.state.wires.get(wire).is_some_and(|wire| wire.ops.is_some()) {
+        if self.state.moment.wires.get(wire).is_some_and(|wire| wire.ops.is_some()) {
             self.state.run(run);
         } else {
             self.stores.run_late(&mut self.state, game, &mut self.fresh, &run);

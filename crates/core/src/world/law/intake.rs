@@ -72,7 +72,7 @@ impl<G: 'static> World<G> {
                 Ok(())
             }
             Input::Unload { scene } => {
-                state.scenes.unloading.push(scene);
+                state.moment.scenes.unloading.push(scene);
                 Ok(())
             }
         };

@@ -30,7 +30,7 @@ impl<G: 'static> World<G> {
     /// [`Error::BrokenOff`] after a reaction panicked.
     pub fn advance(&mut self, frame: Seconds, game: &mut G) -> Result<Advance, Error> {
         self.check_whole()?;
-        let advance = self.state.clock.take(frame, self.config.catch_up)?;
+        let advance = self.state.moment.clock.take(frame, self.config.catch_up)?;
         self.start(game)?;
         for _ in 0..advance.ticks {
             self.tick(game)?;
@@ -51,7 +51,7 @@ impl<G: 'static> World<G> {
     /// One tick.
     fn tick(&mut self, game: &mut G) -> Result<(), Error> {
         self.in_tick = true;
-        self.state.clock.now = Tick(self.state.clock.now.0 + 1);
+        self.state.moment.clock.now = Tick(self.state.moment.clock.now.0 + 1);
 
         self.state.bus.runaway.restart_statements();
 
@@ -82,7 +82,7 @@ impl<G: 'static> World<G> {
     }
 
     fn enter(&mut self, phase: Phase) {
-        self.state.bus.trace.tick = self.state.clock.now;
+        self.state.bus.trace.tick = self.state.moment.clock.now;
         self.state.bus.trace.phase = phase;
     }
 }

@@ -11,12 +11,14 @@ impl<G: 'static> World<G> {
             if self.state.bus.runaway.seen_enough() {
                 return Err(self.state.give_up());
             }
-            if !self.state.crossings.is_empty() && !self.state.cross(&emission) {
+            if !self.state.plan.crossings.is_empty() && !self.state.cross(&emission) {
                 continue;
             }
             self.stores.deliver(&mut self.state, game, &mut self.fresh, emission);
             self.put_fresh();
-            if let Some(error) = self.state.end_endless().or_else(|| self.state.end_overfull()) {
+            if self.state.scratch.went_too_far()
+                && let Some(error) = self.state.end_endless().or_else(|| self.state.end_overfull())
+            {
                 return Err(error);
             }
             self.state.update_binds();
@@ -27,6 +29,9 @@ impl<G: 'static> World<G> {
 
     /// Puts the closures that were wired in a reaction where they are called from.
     pub(crate) fn put_fresh(&mut self) {
+        if self.fresh.is_empty() {
+            return;
+        }
         for put in self.fresh.drain(..) {
             put(&mut self.stores);
         }

@@ -12,12 +12,12 @@ impl<G: 'static> World<G> {
     /// Start-up: all objects are there, then all wires, then each object in order is told that it is ready, and
     /// at last the scene.
     pub(crate) fn start(&mut self, game: &mut G) -> Result<(), Error> {
-        if self.state.started {
+        if self.state.moment.started {
             return Ok(());
         }
-        self.state.started = true;
+        self.state.moment.started = true;
         self.in_tick = true;
-        self.state.bus.trace.start_at(self.state.clock.now);
+        self.state.bus.trace.start_at(self.state.moment.clock.now);
         self.enter(Phase::Start);
         self.state.bus.runaway.restart_statements();
         self.state.update_binds();
@@ -35,19 +35,19 @@ impl<G: 'static> World<G> {
 impl State {
     fn tell_ready(&mut self) {
         let (managers, others): (Vec<_>, Vec<_>) =
-            self.objects.iter().partition(|(_, object)| object.manages);
+            self.moment.objects.iter().partition(|(_, object)| object.manages);
         let order: Vec<_> = managers.into_iter().chain(others).map(|(id, _)| id).collect();
         for id in order {
             self.tell_ready_of(id, Doing::default());
         }
-        self.spawned.clear();
+        self.moment.spawned.clear();
         self.tell_fresh_scenes();
     }
 
     /// Scenes that were loaded are ready when their objects have been told so.
     pub(crate) fn tell_fresh_scenes(&mut self) {
-        for scene in std::mem::take(&mut self.scenes.fresh) {
-            let name = self.scenes.name(scene).map(|name| path(name, "ready"));
+        for scene in std::mem::take(&mut self.moment.scenes.fresh) {
+            let name = self.moment.scenes.name(scene).map(|name| path(name, "ready"));
             if let Some(signal) = name.and_then(|name| self.bus.signals.find(&name))
                 && let Err(error) = self.bus.emit_values(signal, &[], Doing::default())
             {
@@ -57,7 +57,7 @@ impl State {
     }
 
     pub(crate) fn tell_ready_of(&mut self, id: ObjectId, doing: Doing) {
-        let Some(object) = self.objects.get_mut(id) else { return };
+        let Some(object) = self.moment.objects.get_mut(id) else { return };
         object.fresh = false;
         let (name, parts) = (path(&object.name, "ready"), object.parts.clone());
         for part in parts {

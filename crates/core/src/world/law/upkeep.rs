@@ -22,7 +22,7 @@ impl<G: 'static> World<G> {
     /// Phase 6, of scenes: those to be unloaded are; those that nobody is in are unloaded or stand still; whoever was
     /// sent to another scene is there, in the order they were sent.
     pub(crate) fn change_scenes(&mut self) {
-        for scene in std::mem::take(&mut self.state.scenes.unloading) {
+        for scene in std::mem::take(&mut self.state.moment.scenes.unloading) {
             self.state.unload_scene(scene);
         }
         // Somebody may have joined since.
@@ -35,11 +35,11 @@ impl<G: 'static> World<G> {
             }
         }
         self.free_what_ended();
-        for (leaving, cause) in std::mem::take(&mut self.state.travelling) {
-            if self.state.objects.get(leaving.body).is_none() {
+        for (leaving, cause) in std::mem::take(&mut self.state.moment.travelling) {
+            if self.state.moment.objects.get(leaving.body).is_none() {
                 continue;
             }
-            let gone = match self.state.scenes.find(&leaving.scene) {
+            let gone = match self.state.moment.scenes.find(&leaving.scene) {
                 Some(to) => self.load_for_visit(to).and_then(|()| self.state.travel_to(&leaving, to, cause)),
                 None => Err(Error::NoSuchScene),
             };
@@ -59,8 +59,8 @@ impl<G: 'static> World<G> {
     /// Frees the wires that were cut, and what their closures hold, unless a snapshot may still want it.
     pub(crate) fn free_cut_wires(&mut self) {
         let now = self.state.now();
-        for wire in std::mem::take(&mut self.state.wires.cut) {
-            let Some(info) = self.state.wires.remove(wire) else { continue };
+        for wire in std::mem::take(&mut self.state.moment.wires.cut) {
+            let Some(info) = self.state.moment.wires.remove(wire) else { continue };
             if info.during.is_some() {
                 self.state.forget_staged(wire);
             }
@@ -68,7 +68,7 @@ impl<G: 'static> World<G> {
             for signal in info.source.signals() {
                 self.state.take_off(*signal, wire);
             }
-            if let Some(owner) = info.owner.and_then(|owner| self.state.objects.get_mut(owner)) {
+            if let Some(owner) = info.owner.and_then(|owner| self.state.moment.objects.get_mut(owner)) {
                 owner.wires.retain(|other| *other != wire);
             }
             self.state.gone.wire(wire, info, self.state.bus.trace.len());
@@ -77,10 +77,10 @@ impl<G: 'static> World<G> {
             self.stores.forget(store, closure);
             self.forgotten += 1;
         }
-        for signal in std::mem::take(&mut self.state.gone_signals) {
+        for signal in std::mem::take(&mut self.state.scratch.gone_signals) {
             let delivered = self.state.bus.signals.delivered(signal);
             if let Some(lane) = self.state.bus.signals.remove(signal) {
-                if let Some(count) = self.state.ended_counts.get_mut(&lane.name) {
+                if let Some(count) = self.state.moment.ended_counts.get_mut(&lane.name) {
                     *count += delivered;
                 }
                 self.state.gone.signal(signal, lane.name, lane.fields, self.state.bus.trace.len());
@@ -94,7 +94,7 @@ impl State {
     /// What was spawned takes part from here on: its zones and its body are seen by the next touch phase, and it is
     /// told that it is ready in the next settle phase.
     fn welcome(&mut self) {
-        for (id, cause) in std::mem::take(&mut self.spawned) {
+        for (id, cause) in std::mem::take(&mut self.moment.spawned) {
             self.tell_ready_of(id, Doing { cause, ..Doing::default() });
             self.light(id);
         }
@@ -102,30 +102,30 @@ impl State {
     }
 
     pub(crate) fn free_doomed(&mut self) {
-        if self.doomed.is_empty() {
+        if self.scratch.doomed.is_empty() {
             return;
         }
-        for id in std::mem::take(&mut self.doomed) {
-            let Some(object) = self.objects.free(id) else { continue };
+        for id in std::mem::take(&mut self.scratch.doomed) {
+            let Some(object) = self.moment.objects.free(id) else { continue };
             let records = self.bus.trace.len();
             self.gone.object(id, object.name, records);
             if let Some(body) = object.body {
-                self.vars.forget_player(id);
+                self.moment.vars.forget_player(id);
                 // A player who comes back begins in the first stage, so reactions of the stage they were in end.
-                let staged: Vec<_> = self.staged.keys().copied().collect();
+                let staged: Vec<_> = self.plan.staged.keys().copied().collect();
                 staged.into_iter().for_each(|var| self.leave_stage(var, Doing::of(Some(id), None)));
-                self.tracker.remove_body(body.key);
+                self.moment.tracker.remove_body(body.key);
             }
             for (_, var) in object.properties {
-                if let Some(gone) = self.vars.remove(var) {
+                if let Some(gone) = self.moment.vars.remove(var) {
                     self.gone.var(var, gone.name, records);
                 }
             }
             self.end_spots(|spot| spot.object == Some(id));
             for part in object.parts {
                 self.remove_zone(part);
-                if self.asked.contains_key(&part) {
-                    self.asked.edit().remove(&part);
+                if self.plan.asked.contains_key(&part) {
+                    self.plan.edit().asked.edit().remove(&part);
                 }
                 self.end_alarm(part);
                 self.end_reach(part);
@@ -135,18 +135,19 @@ impl State {
             }
             for signal in object.signals {
                 self.end_signal(signal);
-                self.gone_signals.push(signal);
+                self.scratch.gone_signals.push(signal);
             }
         }
         self.unlist_ended_parts();
-        self.objects.close_ranks();
+        self.moment.objects.close_ranks();
     }
 
     fn check_rules(&mut self) {
-        self.broken_now.clear();
-        for index in 0..self.rules.len() {
-            let rule = &self.rules[index];
-            let asleep = |scene| !self.scenes.is_loaded(scene) || self.scenes.is_frozen(Some(scene));
+        self.scratch.broken_now.clear();
+        for index in 0..self.plan.rules.len() {
+            let rule = &self.plan.rules[index];
+            let asleep =
+                |scene| !self.moment.scenes.is_loaded(scene) || self.moment.scenes.is_frozen(Some(scene));
             if rule.scene.is_some_and(asleep) {
                 continue;
             }
@@ -154,13 +155,13 @@ impl State {
             let holds = Scope::of(self, &eval_fault).holds(&rule.never);
             let begins = holds && !rule.broken;
             if holds != rule.broken {
-                let rule = &mut self.rules.edit()[index];
+                let rule = &mut self.plan.edit().rules.edit()[index];
                 rule.broken = holds;
                 rule.times_broken += u64::from(begins);
             }
             if begins {
                 let id = crate::base::ids::RuleId(u32::try_from(index).unwrap_or(u32::MAX));
-                self.broken_now.push(id);
+                self.scratch.broken_now.push(id);
                 self.bus.trace.note(None, index as u64, Event::Broken { rule: id });
             }
         }

@@ -1,0 +1,208 @@
+//! A kind of part as data: what the catalogue says of its signals, settings, commands and variables.
+
+use std::sync::Arc;
+
+use serde::{Deserialize, Serialize};
+use smol_str::SmolStr;
+
+use crate::{
+    base::{payload::Field, value::Type},
+    part::{kind::PartKind, setting_type::SettingInfoType},
+};
+
+/// A signal that a part gives or the game emits, or an effect.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MessageInfo {
+    /// Its name; that of a part's signal without the object.
+    pub name: SmolStr,
+    /// When it is given, or what is performed, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// What it carries.
+    #[serde(default)]
+    pub fields: Arc<[Field]>,
+}
+
+/// A setting of a kind of part.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SettingInfo {
+    /// Its name.
+    pub name: SmolStr,
+    /// What it takes.
+    #[serde(rename = "type")]
+    pub ty: SettingInfoType,
+    /// What it is for, with its default.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// Whether it must be given.
+    #[serde(default)]
+    pub required: bool,
+}
+
+/// A command of a kind of part. In JSON one with nothing to it can be its name alone.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(from = "CommandShape")]
+pub struct CommandInfo {
+    /// The word for it.
+    pub name: SmolStr,
+    /// What the part does then, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// What can be said with it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub params: Vec<ParamInfo>,
+}
+
+#[derive(Deserialize)]
+#[serde(untagged, deny_unknown_fields)]
+enum CommandShape {
+    Name(SmolStr),
+    Whole {
+        name: SmolStr,
+        #[serde(default)]
+        about: SmolStr,
+        #[serde(default)]
+        params: Vec<ParamInfo>,
+    },
+}
+
+impl From<CommandShape> for CommandInfo {
+    fn from(shape: CommandShape) -> Self {
+        match shape {
+            CommandShape::Name(name) => Self { name, about: SmolStr::default(), params: Vec::new() },
+            CommandShape::Whole { name, about, params } => Self { name, about, params },
+        }
+    }
+}
+
+impl CommandInfo {
+    fn of(command: &crate::part::kind::Command) -> Self {
+        let params = command.params.iter().map(|param| ParamInfo {
+            name: param.name.into(),
+            ty: param.ty.type_of(&[]),
+            about: param.about.into(),
+            required: param.required,
+        });
+        Self { name: command.name.into(), about: command.about.into(), params: params.collect() }
+    }
+}
+
+/// Something that is said with a command.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ParamInfo {
+    /// The word before it.
+    pub name: SmolStr,
+    /// Its type. A list without words is that of the part's own words.
+    #[serde(rename = "type")]
+    pub ty: Type,
+    /// What it is for, with its default.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// Whether it must be said.
+    #[serde(default)]
+    pub required: bool,
+}
+
+/// A variable that parts of a kind keep.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct VariableInfo {
+    /// Its name, without the object's.
+    pub name: SmolStr,
+    /// Its type. A list without words is that of the part's own words.
+    #[serde(rename = "type")]
+    pub ty: Type,
+    /// What that means, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+}
+
+impl VariableInfo {
+    fn of(variable: &crate::part::kind::VariableKind) -> Self {
+        Self { name: variable.name.into(), ty: variable.ty.type_of(&[]), about: variable.about.into() }
+    }
+}
+
+/// A kind of part, as the catalogue has it.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PartInfo {
+    /// The word for it.
+    pub name: SmolStr,
+    /// What it is for, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// The states it can be in, the first one first.
+    #[serde(default)]
+    pub states: Vec<SmolStr>,
+    /// The signals it gives.
+    #[serde(default)]
+    pub signals: Vec<MessageInfo>,
+    /// The commands it takes.
+    #[serde(default)]
+    pub commands: Vec<CommandInfo>,
+    /// The variables it keeps, for everybody to read.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub variables: Vec<VariableInfo>,
+    /// The setting that lists the words it deals in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub words: Option<SmolStr>,
+    /// Its settings.
+    #[serde(default)]
+    pub settings: Vec<SettingInfo>,
+    /// What makes one; not there for a kind that was read from data.
+    #[serde(skip)]
+    pub kind: Option<&'static PartKind>,
+}
+
+impl PartInfo {
+    /// What is known of a kind.
+    pub fn of(kind: &'static PartKind) -> Self {
+        let words = |words: &[&str]| words.iter().copied().map(SmolStr::from).collect();
+        let setting = |setting: &crate::part::setting::Setting| SettingInfo {
+            name: setting.name.into(),
+            ty: setting.ty.into(),
+            about: setting.about.into(),
+            required: setting.required,
+        };
+        let signal = |signal: &crate::part::kind::SignalKind| MessageInfo {
+            name: signal.name.into(),
+            about: signal.about.into(),
+            fields: signal.fields().into(),
+        };
+        Self {
+            name: kind.name.into(),
+            about: kind.about.into(),
+            states: words(kind.states),
+            signals: kind.signals.iter().map(signal).collect(),
+            commands: kind.commands.iter().map(CommandInfo::of).collect(),
+            variables: kind.variables.iter().map(VariableInfo::of).collect(),
+            words: kind.words.map(SmolStr::from),
+            settings: kind.settings.iter().map(setting).collect(),
+            kind: Some(kind),
+        }
+    }
+
+    /// The number of a state, by name.
+    pub fn state(&self, name: &str) -> Option<u8> {
+        index_of(&self.states, name)
+    }
+
+    /// The number of a command, by name.
+    pub fn command(&self, name: &str) -> Option<u8> {
+        let mut commands = self.commands.iter();
+        commands.position(|command| command.name == name).and_then(|index| u8::try_from(index).ok())
+    }
+
+    /// A setting, by name.
+    pub fn setting(&self, name: &str) -> Option<&SettingInfo> {
+        self.settings.iter().find(|setting| setting.name == name)
+    }
+}
+
+fn index_of(words: &[SmolStr], name: &str) -> Option<u8> {
+    words.iter().position(|word| word == name).and_then(|index| u8::try_from(index).ok())
+}

@@ -1,0 +1,68 @@
+//! The plan: what has been built. A snapshot shares it, and it is copied only when it changes.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use smol_str::SmolStr;
+
+use crate::{
+    base::{
+        ids::{BindId, PartId, PropertyName, SignalId, VarId, WireId},
+        shared::Shared,
+    },
+    moment::spots::Spots,
+    part::mould::Moulds,
+    plan::{
+        binds::Bind,
+        crossings::{Crossing, Side},
+        expr::Expr,
+        ops::Task,
+        rules::Rule,
+    },
+    space::tracker::ZoneKey,
+};
+
+/// What has been built, table by table. Each table is shared for itself, so that a change copies one of them.
+///
+/// Objects, parts, signals and wires have a plan too; it lies beside how they are, in the same places.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct Plan {
+    /// What the world was made of: names, and what stands for their contents.
+    pub(crate) made_of: Shared<BTreeMap<SmolStr, u64>>,
+    /// How many players there may be.
+    pub(crate) most_players: Option<u32>,
+    pub(crate) spots: Spots,
+    pub(crate) tasks: Shared<Vec<Task>>,
+    pub(crate) rules: Shared<Vec<Rule>>,
+    pub(crate) moulds: Shared<Moulds>,
+    pub(crate) binds: Shared<Vec<Bind>>,
+    /// The binds that keep variables of objects, by the names of those.
+    #[serde(with = "crate::base::shared::pairs")]
+    pub(crate) bind_names: Shared<BTreeMap<PropertyName, Vec<BindId>>>,
+    /// Binds were made since they were ranked.
+    pub(crate) binds_unranked: bool,
+    /// The wires that belong to stages, by the variable that says which.
+    #[serde(with = "crate::base::shared::pairs")]
+    pub(crate) staged: Shared<BTreeMap<VarId, Vec<WireId>>>,
+    /// The signals that cross to other worlds.
+    #[serde(with = "crate::base::shared::pairs")]
+    pub(crate) crossings: Shared<BTreeMap<SignalId, Crossing>>,
+    /// Which side of them this world is on.
+    pub(crate) side: Side,
+    /// Zones that tell every so often who is inside, by number.
+    pub(crate) pulsing: Shared<Vec<ZoneKey>>,
+    /// Parts that offer something, that push, and that rays meet; each by object number.
+    pub(crate) prompts: Shared<Vec<PartId>>,
+    pub(crate) pushes: Shared<Vec<PartId>>,
+    pub(crate) aimed: Shared<Vec<PartId>>,
+    /// What parts want to be worked out while the world runs, by setting.
+    #[serde(with = "crate::base::shared::pairs")]
+    pub(crate) asked: Shared<BTreeMap<PartId, Vec<(SmolStr, Expr)>>>,
+}
+
+impl Plan {
+    /// The lists of parts that offer something, that push, and that rays meet.
+    pub(crate) fn lists(&mut self) -> [&mut Shared<Vec<PartId>>; 3] {
+        [&mut self.prompts, &mut self.pushes, &mut self.aimed]
+    }
+}

@@ -1,0 +1,32 @@
+//! Scratch: what lives inside one tick, and is empty or out of date between two.
+
+use crate::{
+    base::ids::{ObjectId, RuleId, SignalId, WireId},
+    moment::runaway::Spawner,
+    space::touch::Touches,
+};
+
+/// What lives inside one tick. No snapshot has it.
+#[derive(Debug, Default)]
+pub(crate) struct Scratch {
+    /// What the touch phase found.
+    pub(crate) touches: Touches,
+    /// Objects destroyed in this tick, in that order.
+    pub(crate) doomed: Vec<ObjectId>,
+    /// Signals whose object was freed in this tick; they go once their wires are gone.
+    pub(crate) gone_signals: Vec<SignalId>,
+    /// A sequence that did not come to rest in this tick.
+    pub(crate) endless: Option<WireId>,
+    /// The wire that would have spawned more than there may be, in this tick.
+    pub(crate) overfull: Option<Spawner>,
+    /// The rules that the last tick broke.
+    pub(crate) broken_now: Vec<RuleId>,
+}
+
+impl Scratch {
+    /// Whether a sequence did not come to rest, or more would have been spawned than there may be.
+    #[inline]
+    pub(crate) fn went_too_far(&self) -> bool {
+        self.endless.is_some() || self.overfull.is_some()
+    }
+}
