@@ -96,21 +96,7 @@ fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, M
         return Err(Misuse::ForPlaytest { file: part.name().to_owned() });
     }
     let told: Vec<_> = parts.iter().flat_map(|part| Finding::all_of(part)).collect();
-    let mut findings = Findings::new(args.all);
-    let broken = wiring.broken();
-    if !args.json {
-        let shown = if broken.is_empty() { &parts } else { &broken };
-        shown.iter().for_each(|part| findings.of(part));
-        findings.end();
-        for part in &broken {
-            out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
-        }
-    }
-    if !broken.is_empty() {
-        if args.json {
-            let findings = broken.iter().flat_map(|part| Finding::all_of(part)).collect();
-            json::print(&Played { findings, report: None, trace: Vec::new() });
-        }
+    if tell(wiring, &parts, args) {
         return Ok(Outcome::Faults);
     }
     let seed = number.and_then(|number| wiring.seeds(part, number).first().copied().flatten());
@@ -127,14 +113,7 @@ fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, M
         out::print(&format!("{}{what}\n", title(wiring, part)));
     }
     keep::take_up(args, &mut world)?;
-    let is_coloured = out::coloured() && !args.json;
-    let mut text = TraceText::new(if is_coloured { Paint::coloured() } else { Paint::plain() });
-    if args.no_places {
-        text = text.without_places();
-    }
-    if args.all {
-        text = text.unfolded();
-    }
+    let mut text = trace_text(args);
     let mut trace = Vec::new();
     let mut watch = |world: &mut World<()>| {
         let lines = text.new_ticks(world);
@@ -186,6 +165,39 @@ fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, M
     }
     keep::put_aside(args, &world)?;
     Ok(Outcome::of(!passed))
+}
+
+/// Tells what is wrong with the wiring; true if it is too broken to be played.
+fn tell(wiring: &Wiring, parts: &[&Loaded], args: &Play) -> bool {
+    let broken = wiring.broken();
+    if args.json {
+        if !broken.is_empty() {
+            let findings = broken.iter().flat_map(|part| Finding::all_of(part)).collect();
+            json::print(&Played { findings, report: None, trace: Vec::new() });
+        }
+        return !broken.is_empty();
+    }
+    let mut findings = Findings::new(args.all);
+    let shown = if broken.is_empty() { parts } else { &broken };
+    shown.iter().for_each(|part| findings.of(part));
+    findings.end();
+    for part in &broken {
+        out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
+    }
+    !broken.is_empty()
+}
+
+/// How the trace is printed.
+fn trace_text(args: &Play) -> TraceText {
+    let is_coloured = out::coloured() && !args.json;
+    let mut text = TraceText::new(if is_coloured { Paint::coloured() } else { Paint::plain() });
+    if args.no_places {
+        text = text.without_places();
+    }
+    if args.all {
+        text = text.unfolded();
+    }
+    text
 }
 
 fn run_alone(

@@ -8,6 +8,7 @@ mod map;
 mod miss;
 mod paint;
 mod phrase;
+mod trace_delivery;
 mod trace_text;
 mod words;
 

@@ -8,11 +8,8 @@ use stoicheon_core::{Event, Field, Phase, Place, Record, RecordId, Refusal, Stat
 use crate::{
     fold::{Folds, Kind, changes_nothing},
     paint::Paint,
-    phrase::{clock_time, expr_text, readings_text, thousands, typed_text},
+    phrase::{clock_time, expr_text, readings_text, thousands},
 };
-
-/// Where the right-hand note of a line begins, if the line is not longer.
-const NOTE_COLUMN: usize = 64;
 
 /// How many lines of one kind are printed in a tick, or of one reaction, before the rest is only counted.
 const MANY: usize = 40;
@@ -98,7 +95,7 @@ impl TraceText {
     }
 }
 
-type Entry = (RecordId, Record);
+pub(crate) type Entry = (RecordId, Record);
 
 /// What happened on its own account belongs to nobody's reaction.
 fn ends_block(record: &Record) -> bool {
@@ -127,7 +124,7 @@ pub(crate) struct Printer<'a> {
 }
 
 impl Printer<'_> {
-    fn line(&mut self, line: &str) {
+    pub(crate) fn line(&mut self, line: &str) {
         self.out.push_str(line.trim_end());
         self.out.push('\n');
     }
@@ -172,7 +169,7 @@ impl Printer<'_> {
         }
     }
 
-    fn phase(&self, phase: Phase) -> String {
+    pub(crate) fn phase(&self, phase: Phase) -> String {
         let style = self.paint.phase;
         format!("    {style}{:<9}{style:#}", phase.word())
     }
@@ -204,97 +201,8 @@ impl Printer<'_> {
         }
     }
 
-    fn delivery(&mut self, id: RecordId, record: &Record, block: &[Entry]) {
-        let Event::Delivered { signal, who, ref values, .. } = record.event else { return };
-        let fields = self.state.signal_fields(signal);
-        let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
-        let payload: Vec<_> = fields
-            .iter()
-            .zip(values)
-            .map(|(field, value)| {
-                format!("{} {}", field.name, typed_text(self.state, Some(&field.ty), value))
-            })
-            .collect();
-        let payload = if payload.is_empty() { String::new() } else { format!("({})", payload.join(", ")) };
-
-        let wires: Vec<_> = block
-            .iter()
-            .filter_map(|(took, record)| match &record.event {
-                Event::Took { wire } if record.cause == Some(id) => Some((*took, *wire, None)),
-                Event::Refused { wire, why } if record.cause == Some(id) => Some((*took, *wire, Some(why))),
-                _ => None,
-            })
-            .collect();
-        let taken = wires.iter().filter(|(_, _, why)| why.is_none()).count();
-        let note = match (taken, wires.len()) {
-            (_, 0) => "nobody listens".to_owned(),
-            (0, all) => format!("taken by none of {all}"),
-            (taken, all) => format!("taken by {taken} of {all}"),
-        };
-
-        let who = self.who_note(who);
-        let width = 13 + name.chars().count() + payload.chars().count() + who.chars().count();
-        let gap = NOTE_COLUMN.saturating_sub(width).max(2);
-        let style = if wires.is_empty() { self.paint.unheard } else { self.paint.signal };
-        let noted = match (taken, wires.len()) {
-            (_, 0) => self.paint.phase,
-            (0, _) => self.paint.refused,
-            _ => anstyle::Style::new(),
-        };
-        let head = self.phase(record.phase);
-        self.line(&format!("{head}{style}{name}{style:#}{payload}{who}{:gap$}{noted}{note}{noted:#}", ""));
-
-        let places: Vec<_> = wires.iter().map(|(_, wire, _)| self.place(*wire)).collect();
-        let widest = places.iter().map(|place| place.chars().count()).max().unwrap_or(0);
-        let any_order = wires.iter().any(|(_, wire, _)| self.state.wire_order(*wire) != Some(0));
-        let mut number = 0;
-        for pass in [true, false] {
-            let of_pass = wires.iter().filter(|(_, _, why)| why.is_none() == pass).count();
-            let mut printed = 0;
-            for ((took, wire, why), place) in wires.iter().zip(&places) {
-                if why.is_none() != pass {
-                    continue;
-                }
-                printed += 1;
-                if printed > self.many {
-                    let more = thousands((of_pass - self.many) as u64);
-                    let word = if pass { "that took it" } else { "that did not" };
-                    self.line(&format!("{:15}… and {more} more {word}", ""));
-                    break;
-                }
-                let mut left = String::new();
-                if self.places {
-                    let style = self.paint.place;
-                    let _ = write!(left, "{style}{place:<widest$}{style:#}  ");
-                }
-                if any_order {
-                    let _ = write!(
-                        left,
-                        "{:<10}",
-                        format!("order {}", self.state.wire_order(*wire).unwrap_or(0))
-                    );
-                }
-                if let Some(why) = why {
-                    let style = self.paint.refused;
-                    let why = self.refusal(*wire, why, fields);
-                    self.line(&format!("{:15}{style}–{style:#}  {left}{style}{why}{style:#}", ""));
-                    continue;
-                }
-                number += 1;
-                let style = self.paint.took;
-                let indent = 18 + if self.places { widest + 2 } else { 0 } + if any_order { 10 } else { 0 };
-                let mut changes = self.changes(*took, block).into_iter();
-                let first = changes.next().unwrap_or_default();
-                self.line(&format!("{:13}{style}{number:>3}{style:#}  {left}{first}", ""));
-                for change in changes {
-                    self.line(&format!("{:indent$}{change}", ""));
-                }
-            }
-        }
-    }
-
     /// What a reaction did, and what it emitted that is delivered later in this tick, in the order of its statements.
-    fn changes(&self, cause: RecordId, block: &[Entry]) -> Vec<String> {
+    pub(crate) fn changes(&self, cause: RecordId, block: &[Entry]) -> Vec<String> {
         let start = block.iter().position(|(id, _)| *id > cause).unwrap_or(block.len());
         let did = block[start..]
             .iter()

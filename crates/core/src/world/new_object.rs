@@ -147,26 +147,10 @@ impl<'w> NewObject<'w> {
     }
 
     pub(crate) fn add_caused(self, cause: Option<RecordId>) -> Result<ObjectId, Error> {
+        self.check()?;
         let Self { state, name, at, facing, tags, body, shape, parent, enabled, role, .. } = self;
         let Self { plays, remembered, scene, place, .. } = self;
-        check_path(&name)?;
-        tags.iter().try_for_each(|tag| check_name(tag))?;
-        check_place(at)?;
-        if role {
-            state.moment.scenes.check_role(&name, &place)?;
-        }
-        if state.moment.objects.find(&name).is_some() {
-            return Err(Error::NameTaken { kind: "an object", name });
-        }
         let scene = scene.filter(|_| !role);
-        if scene.is_some_and(|scene| !state.moment.scenes.is_loaded(scene)) {
-            return Err(Error::NoSuchScene);
-        }
-        if let Some(most) = state.plan.most_players.filter(|_| plays)
-            && state.players().count() >= most as usize
-        {
-            return Err(Error::NoRoom { most });
-        }
         let seat = Pose { at, facing };
         let (pose, above_on) = match parent {
             Some(parent) => {
@@ -176,7 +160,6 @@ impl<'w> NewObject<'w> {
             None => (seat, true),
         };
         check_place(pose.at)?;
-        shape.as_ref().map_or(Ok(()), Shape::check_body)?;
         let mut all: Tags = tags.iter().map(|tag| state.moment.objects.tag(tag)).collect();
         if let Some(name) = scene.and_then(|scene| state.moment.scenes.name(scene)).cloned() {
             all.extend(tags.iter().map(|tag| state.moment.objects.tag_in(tag, &name)));
@@ -212,22 +195,55 @@ impl<'w> NewObject<'w> {
             state.furnish_player(id)?;
         }
         if running {
-            // Of a scene that is loaded it is enough to say that it is.
-            let record = if state.moment.scenes.loading {
-                state.bus.trace.feed(&Value::Object(id));
-                cause
-            } else {
-                state.bus.trace.note(cause, 0, Event::Spawned { object: id })
-            };
-            state.bus.watches.changed(Read::Objects, record);
-            state.moment.spawned.push((id, record));
-            if plays {
-                state.tell_joined(id, record);
-            }
+            state.note_spawned(id, plays, cause);
         }
         if let Some(scene) = scene.filter(|_| plays) {
             state.thaw(scene);
         }
         Ok(id)
+    }
+    /// Whether what was said of it can be so.
+    fn check(&self) -> Result<(), Error> {
+        let Self { state, name, role, .. } = self;
+        check_path(name)?;
+        self.tags.iter().try_for_each(|tag| check_name(tag))?;
+        check_place(self.at)?;
+        if *role {
+            state.moment.scenes.check_role(name, &self.place)?;
+        }
+        if state.moment.objects.find(name).is_some() {
+            return Err(Error::NameTaken { kind: "an object", name: name.clone() });
+        }
+        let scene = self.scene.filter(|_| !role);
+        if scene.is_some_and(|scene| !state.moment.scenes.is_loaded(scene)) {
+            return Err(Error::NoSuchScene);
+        }
+        if let Some(most) = state.plan.most_players.filter(|_| self.plays)
+            && state.players().count() >= most as usize
+        {
+            return Err(Error::NoRoom { most });
+        }
+        if self.parent.is_some_and(|parent| state.moment.objects.get(parent).is_none()) {
+            return Err(Error::NoSuchObject);
+        }
+        self.shape.as_ref().map_or(Ok(()), Shape::check_body)
+    }
+}
+
+impl State {
+    /// An object was made while the world runs.
+    fn note_spawned(&mut self, id: ObjectId, plays: bool, cause: Option<RecordId>) {
+        // Of a scene that is loaded it is enough to say that it is.
+        let record = if self.moment.scenes.loading {
+            self.bus.trace.feed(&Value::Object(id));
+            cause
+        } else {
+            self.bus.trace.note(cause, 0, Event::Spawned { object: id })
+        };
+        self.bus.watches.changed(Read::Objects, record);
+        self.moment.spawned.push((id, record));
+        if plays {
+            self.tell_joined(id, record);
+        }
     }
 }

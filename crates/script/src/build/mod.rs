@@ -1,12 +1,18 @@
 //! Building: what was resolved is made in a world.
 
-mod loaded;
-mod playtest;
+/// Where the ids come from.
+macro_rules! ids {
+    ($builder:expr) => {
+        InScene { world: &*$builder.world, scene: $builder.scene.clone() }
+    };
+}
 
-use stoicheon_core::{
-    Error, Expr, Group, Kept, Mould, NewVar, ObjectId, PartInfo, Pose, Rotation, SceneId, SettingInfoType,
-    SmolStr, Tag, Value, Values, Vec3, World,
-};
+mod loaded;
+mod objects;
+mod playtest;
+mod wires;
+
+use stoicheon_core::{Error, Expr, Kept, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World};
 
 pub(crate) use playtest::{playtest, run_playtest};
 
@@ -14,16 +20,9 @@ use crate::{
     diagnostic::Diagnostic,
     fingerprint::fingerprint,
     load::Loaded,
-    resolve::{Hears, InScene, Made, OWN_SIGNALS, Resolver, Role, View, WirePlan},
+    resolve::{InScene, OWN_SIGNALS, Resolver, View},
     source::Sources,
 };
-
-/// Where the ids come from.
-macro_rules! ids {
-    ($builder:expr) => {
-        InScene { world: &*$builder.world, scene: $builder.scene.clone() }
-    };
-}
 
 /// A scene on its way into a world.
 struct Builder<'m, 'd, 'w, G> {
@@ -81,18 +80,6 @@ fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), E
     }
     world.made_of(&what, contents);
     Ok(())
-}
-
-fn object_is_made(role: Role) -> bool {
-    matches!(role, Role::Object | Role::Manager)
-}
-
-fn is_worked_out(ty: &SettingInfoType) -> bool {
-    matches!(ty, SettingInfoType::Condition | SettingInfoType::Amount)
-}
-
-fn has_worked_out(info: &PartInfo) -> bool {
-    info.settings.iter().any(|setting| is_worked_out(&setting.ty))
 }
 
 fn unknown(kind: &'static str, found: &str) -> Error {
@@ -178,204 +165,6 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         }
     }
 
-    fn objects(&mut self) -> Result<(), Error> {
-        for index in 0..self.resolver.names.objects.len() {
-            match self.resolver.names.objects[index].role {
-                Role::Mould => {}
-                Role::Foreign => {
-                    let role = &self.resolver.names.objects[index].name;
-                    // A world that is not the game's own has no such manager; what is told to it is a fault then.
-                    self.resolver.names.objects[index].id = self.world.manager(role).unwrap_or_default();
-                }
-                Role::Object | Role::Manager => {
-                    let object = &self.resolver.names.objects[index];
-                    let own = self.is_own(object.scope);
-                    // What somebody carries is here before its scene is.
-                    let here = self.world.find(&object.name).filter(|_| !own || self.in_project());
-                    match here {
-                        None if own => self.object(index)?,
-                        here => {
-                            let id = here.unwrap_or_default();
-                            let object = &mut self.resolver.names.objects[index];
-                            (object.id, object.part_ids) = (id, self.world.parts_of(id).to_vec());
-                        }
-                    }
-                }
-            }
-        }
-        for index in 0..self.resolver.names.spots.len() {
-            let spot = &self.resolver.names.spots[index];
-            let (own, here) = (self.is_own(spot.scope), self.world.find_spot(&spot.name));
-            if !own || here.is_some() && self.in_project() {
-                self.resolver.names.spots[index].id = here.unwrap_or_default();
-                continue;
-            }
-            let (at, facing) = self.resolver.spot(index, &ids!(self));
-            let (at, facing) = (self.vector(at), self.rotation(facing));
-            let spot = &self.resolver.names.spots[index];
-            let object = spot.object.map(|object| self.resolver.names.objects[object].id);
-            let name = if object.is_some() { &spot.written.name.text } else { &spot.name };
-            let id = self.world.spot_at(name, object, at, facing)?;
-            self.resolver.names.spots[index].id = id;
-        }
-        Ok(())
-    }
-
-    fn object(&mut self, index: usize) -> Result<(), Error> {
-        let Made { at, facing, settings } = self.resolver.object_parts(index, &ids!(self));
-        let (at, facing) = (self.vector(at), self.rotation(facing));
-        let object = &self.resolver.names.objects[index];
-        let Some(written) = object.written else { return Ok(()) };
-        let mut new = if object.role == Role::Manager {
-            self.world.manager_for(&object.name)
-        } else {
-            self.world.object(&object.name)
-        };
-        new = new.at(at).facing(facing).written_at(self.sources.place(object.span));
-        for tag in &object.tags {
-            new = new.tag(tag);
-        }
-        if written.body {
-            new = new.body();
-        }
-        if written.disabled {
-            new = new.disabled();
-        }
-        if written.remember {
-            new = new.remembered();
-        }
-        let id = new.add()?;
-        let mut part_ids = Vec::new();
-        for ((_, info), settings) in object.parts.iter().zip(&settings) {
-            let kind =
-                info.kind.ok_or_else(|| unknown("a kind of part that can be made here", &info.name))?;
-            part_ids.push(self.world.attach_kind(id, kind, settings)?);
-        }
-        for (name, (fields, _)) in &object.signals {
-            self.world.declare_signal_of_with(id, name, fields.to_vec())?;
-        }
-        let object = &mut self.resolver.names.objects[index];
-        (object.id, object.part_ids) = (id, part_ids);
-        Ok(())
-    }
-
-    /// Hangs objects on others: what holds others first, since places are as seen from there.
-    fn hang(&mut self) -> Result<(), Error> {
-        for index in self.resolver.hanging().order {
-            let object = &self.resolver.names.objects[index];
-            let (id, scope) = (object.id, object.scope);
-            let Some(of) = object.written.and_then(|written| written.of.as_ref()) else { continue };
-            let Some(parent) = self.resolver.parent(Some(of), scope, &ids!(self)) else { continue };
-            let object = &self.resolver.names.objects[index];
-            let made = object_is_made(object.role) && self.is_own(object.scope);
-            if made && self.world.parent(id).is_none() {
-                let seat = Pose { at: self.world.place(id)?, facing: self.world.facing(id)? };
-                self.world.hang_at(id, self.resolver.names.objects[parent].id, seat)?;
-            }
-        }
-        Ok(())
-    }
-
-    /// What parts work out while the world runs may speak of anything, so it is set when everything is there.
-    fn worked_out(&mut self) -> Result<(), Error> {
-        for index in 0..self.resolver.names.objects.len() {
-            let object = &self.resolver.names.objects[index];
-            let made = object_is_made(object.role) && self.is_own(object.scope);
-            if !made || !object.parts.iter().any(|(_, info)| has_worked_out(info)) {
-                continue;
-            }
-            let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
-            let object = &self.resolver.names.objects[index];
-            for (((_, info), part), settings) in object.parts.iter().zip(&object.part_ids).zip(&settings) {
-                // Beside a signal to be counted, `when` is the guard of the wire that is made of it.
-                let on_wire =
-                    info.settings.iter().any(|setting| matches!(setting.ty, SettingInfoType::Signal(_)));
-                let asked = info.settings.iter().filter(|setting| is_worked_out(&setting.ty));
-                for setting in asked.filter(|_| !on_wire) {
-                    if let Some(expr) = settings.expr(&setting.name) {
-                        self.world.set_asked(*part, &setting.name, expr.clone())?;
-                    }
-                }
-            }
-        }
-        Ok(())
-    }
-
-    fn new_var(&mut self, index: usize) -> NewVar {
-        let first = self.resolver.var_first(index, &ids!(self));
-        let first = self.value(first).unwrap_or_default();
-        let var = &self.resolver.names.vars[index];
-        let name =
-            var.written.filter(|_| var.object.is_some()).map_or(&var.name, |written| &written.name.text);
-        let mut new = NewVar::new(name, first).of_type(var.ty.clone());
-        if var.per_player {
-            new = new.per_player();
-        }
-        if var.written.is_some_and(|written| written.remember) { new.remembered() } else { new }
-    }
-
-    fn vars(&mut self) -> Result<(), Error> {
-        for index in 0..self.resolver.names.vars.len() {
-            let object = self.resolver.names.vars[index].object;
-            let object = object.map(|object| &self.resolver.names.objects[object]);
-            if object.is_some_and(|object| object.role == Role::Mould) {
-                continue;
-            }
-            let var = &self.resolver.names.vars[index];
-            let (own, here) = (self.is_own(var.scope), self.world.find_var(&var.name));
-            if !own || var.kept_by.is_some() || here.is_some() && self.in_project() {
-                self.resolver.names.vars[index].id = here.unwrap_or_default();
-                continue;
-            }
-            let id: Option<ObjectId> = object.map(|object| object.id);
-            let new = self.new_var(index);
-            let new = match id {
-                Some(id) => new.of(id),
-                None => new,
-            };
-            self.resolver.names.vars[index].id = self.world.declare(new)?;
-        }
-        Ok(())
-    }
-
-    fn moulds(&mut self) -> Result<(), Error> {
-        for index in 0..self.resolver.names.objects.len() {
-            if self.resolver.names.objects[index].role != Role::Mould {
-                continue;
-            }
-            if let Some(here) = self.world.find_mould(&self.resolver.names.objects[index].name)
-                && self.in_project()
-            {
-                self.resolver.names.objects[index].mould = here;
-                continue;
-            }
-            let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
-            let vars = self.resolver.names.objects[index].vars.values().copied();
-            let vars: Vec<usize> =
-                vars.filter(|var| self.resolver.names.vars[*var].kept_by.is_none()).collect();
-            let vars: Vec<_> = vars.into_iter().map(|var| self.new_var(var)).collect();
-            let object = &self.resolver.names.objects[index];
-            let mut mould = Mould::new(&object.name).written_at(self.sources.place(object.span));
-            for tag in object.tags.iter().filter(|tag| **tag != object.name) {
-                mould = mould.tag(tag);
-            }
-            if object.written.is_some_and(|written| written.body) {
-                mould = mould.body();
-            }
-            for ((_, info), settings) in object.parts.iter().zip(settings) {
-                let kind =
-                    info.kind.ok_or_else(|| unknown("a kind of part that can be made here", &info.name))?;
-                mould = mould.part(kind, settings);
-            }
-            for (name, (fields, _)) in &object.signals {
-                mould = mould.signal(name, fields.to_vec());
-            }
-            mould = vars.into_iter().fold(mould, Mould::var);
-            self.resolver.names.objects[index].mould = self.world.mould(mould)?;
-        }
-        Ok(())
-    }
-
     fn tasks(&mut self) -> Result<(), Error> {
         for index in self.resolver.task_order() {
             if !self.is_own(self.resolver.names.tasks[index].scope) {
@@ -388,96 +177,6 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             let values = u8::try_from(task.written.fields.len()).unwrap_or(u8::MAX);
             let id = self.world.task(&task.name, values, steps)?;
             self.resolver.names.tasks[index].id = id;
-        }
-        Ok(())
-    }
-
-    /// The wires that are settings of parts.
-    fn part_wires(&mut self) -> Result<(), Error> {
-        for index in 0..self.resolver.names.objects.len() {
-            let object = &self.resolver.names.objects[index];
-            if object_is_made(object.role) && self.is_own(object.scope) {
-                for plan in self.resolver.part_wires(index, &ids!(self)) {
-                    self.wire(Some(plan))?;
-                }
-            }
-        }
-        Ok(())
-    }
-
-    fn wire(&mut self, plan: Option<WirePlan>) -> Result<(), Error> {
-        let Some(plan) = plan else { return Ok(()) };
-        let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, during, steps, span } =
-            plan;
-        let place = self.sources.place(span);
-        let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
-        self.ready_signals(&hears)?;
-        let mut on = match &hears {
-            Hears::One(name) => {
-                if self.world.find_signal(name).is_none() {
-                    return Err(unknown("a signal", name));
-                }
-                let signal = self.world.signal::<Values>(name)?;
-                self.world.on(signal)
-            }
-            Hears::Every(tag, signal) => {
-                let group = Group::tagged(tag);
-                let group = match self.scene_id() {
-                    Some(scene) => group.in_scene(scene),
-                    None => group,
-                };
-                self.world.on_every_named::<Values>(group, signal)
-            }
-        };
-        on = on.order(order).while_running(busy).written_at(place);
-        on = by.iter().fold(on, |on, tag| on.by(tag));
-        if let Some(owner) = owner {
-            on = on.owned_by(owner);
-        }
-        if let Some(guard) = guard {
-            on = on.when(guard);
-        }
-        if let Some((stages, stage)) = during {
-            on = on.during(stages, &stage);
-        }
-        if let Some(times) = times {
-            on = on.times(times.into());
-        }
-        if let Some(delay) = delay {
-            on = on.delay(delay);
-        }
-        on = match cooldown {
-            Some((span, true)) => on.cooldown_per_who(span),
-            Some((span, false)) => on.cooldown(span),
-            None => on,
-        };
-        on.run_steps(steps).map(|_| ())
-    }
-
-    /// An object tells that it is ready only when somebody listens.
-    fn ready_signals(&mut self, hears: &Hears) -> Result<(), Error> {
-        match hears {
-            Hears::One(name) => {
-                let of_scene = self.scene.as_ref().and_then(|scene| {
-                    name.strip_prefix(scene.as_str()).and_then(|rest| rest.strip_prefix('.'))
-                });
-                let own = of_scene.filter(|name| OWN_SIGNALS.contains(name));
-                if let (Some(own), Some(scene)) = (own, self.scene_id()) {
-                    self.world.signal_in(scene, own)?;
-                } else if let Some(object) =
-                    name.strip_suffix(".ready").and_then(|name| self.world.find(name))
-                {
-                    self.world.ready_of(object)?;
-                }
-            }
-            Hears::Every(tag, signal) if signal == "ready" => {
-                let tag = self.tag(tag)?;
-                let members: Vec<_> = self.world.tagged(tag).collect();
-                for object in members {
-                    self.world.ready_of(object)?;
-                }
-            }
-            Hears::Every(..) => {}
         }
         Ok(())
     }

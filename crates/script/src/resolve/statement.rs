@@ -1,9 +1,7 @@
 //! Statements.
 
-use std::sync::Arc;
-
 use smol_str::SmolStr;
-use stoicheon_core::{Expr, Field, PLAYER, Seconds, Step, Target, Type};
+use stoicheon_core::{Expr, PLAYER, Seconds, Step, Target, Type};
 
 use super::{
     Cx, Local, Resolver, Ty, Which,
@@ -11,13 +9,11 @@ use super::{
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Arg, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
-    source::Span,
-    suggest::a,
+    model::{self, ExprKind, Literal, Name, Objects, Path, Statement, StatementKind},
 };
 
 /// The words statements begin with, for suggestions.
-const STATEMENTS: [&str; 18] = [
+pub(super) const STATEMENTS: [&str; 18] = [
     "wait", "emit", "perform", "run", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
     "untag", "if", "repeat", "for", "var", "stop",
 ];
@@ -34,7 +30,7 @@ pub(super) fn values(count: usize) -> String {
 }
 
 /// The tag of those a group is of.
-fn tag_of(among: &model::Among) -> SmolStr {
+pub(super) fn tag_of(among: &model::Among) -> SmolStr {
     if among.of.text == "everyone" { PLAYER.into() } else { among.of.text.clone() }
 }
 
@@ -186,7 +182,12 @@ impl Resolver<'_, '_> {
     }
 
     /// The same step for one object, or for every one of some.
-    fn each(&mut self, who: &Objects, cx: &mut Cx<'_>, step: impl FnOnce(Expr) -> Step) -> Option<Step> {
+    pub(crate) fn each(
+        &mut self,
+        who: &Objects,
+        cx: &mut Cx<'_>,
+        step: impl FnOnce(Expr) -> Step,
+    ) -> Option<Step> {
         match who {
             Objects::One(expr) => {
                 let object = self.one_object(expr, cx)?.1;
@@ -219,153 +220,6 @@ impl Resolver<'_, '_> {
         }
         let found = self.expr(expr, Some(&Type::Object), cx)?;
         self.an_object(found, expr.span, "an object, such as `upper_gate` or `who`")
-    }
-
-    /// A command to a part.
-    pub(super) fn tell(
-        &mut self,
-        command: &Name,
-        who: &Objects,
-        args: &[Arg],
-        cx: &mut Cx<'_>,
-    ) -> Option<Step> {
-        let all = || {
-            let commands = self.catalogue.parts().iter().flat_map(|info| &info.commands);
-            commands.map(|command| command.name.as_str()).chain(STATEMENTS)
-        };
-        if !all().any(|word| word == command.text) {
-            let help = self.report.suggest(&command.text, "statement", all());
-            let message = format!("there is no statement or command `{}`", command.text);
-            self.wrong(
-                Diagnostic::error(Code::UnknownCommand, message)
-                    .at(command.span, "expected a statement")
-                    .help(help),
-            );
-            return None;
-        }
-        if let Objects::Every(among) = who {
-            let tag = tag_of(among);
-            if !self.names.tags.contains(&tag) {
-                let help = self.report.suggest(&tag, "tag", self.names.tags.iter().map(SmolStr::as_str));
-                let message = format!("nothing in this file has the tag `{tag}`, or is ever given it");
-                self.wrong(
-                    Diagnostic::error(Code::UnknownTag, message)
-                        .at(among.of.span, "nobody to be told")
-                        .help(help),
-                );
-                return None;
-            }
-            if self.names.tagged.contains_key(&tag) {
-                self.some_takes(command, &Which::Tagged(tag), among.of.span)?;
-            }
-            let args = self.said_to_some(command, &Which::Tagged(tag_of(among)), args, cx)?;
-            let word = command.text.clone();
-            return self.each(who, cx, |object| Step::Tell { object, command: word, args });
-        }
-        let Objects::One(expr) = who else { return None };
-        let (which, object) = self.one_object(expr, cx)?;
-        let Which::One(one) = which else {
-            if matches!(which, Which::Tagged(_)) {
-                self.some_takes(command, &which, expr.span)?;
-            }
-            let args = self.said_to_some(command, &which, args, cx)?;
-            return Some(Step::Tell { object, command: command.text.clone(), args });
-        };
-        if let Some((index, number)) = self.part_that_takes(one, &command.text) {
-            let part = self.names.objects[one].part_ids.get(index).copied().unwrap_or_default();
-            let args = self.said(one, index, command, args, cx)?;
-            return Some(Step::Command { part, command: number, args });
-        }
-        let known = &self.names.objects[one];
-        if known.role == Role::Foreign {
-            let args = self.said_to_some(command, &Which::Unknown, args, cx)?;
-            return Some(Step::Tell { object, command: command.text.clone(), args });
-        }
-        let listed: Vec<_> = known
-            .parts
-            .iter()
-            .flat_map(|(_, info)| &info.commands)
-            .map(|command| command.name.clone())
-            .collect();
-        let (name, made) = (known.name.clone(), known.span);
-        let help = if listed.is_empty() {
-            format!("`{name}` has no part that takes commands")
-        } else {
-            format!("its parts take: {}", listed.join(", "))
-        };
-        let message = format!("no part of `{name}` takes the command `{}`", command.text);
-        self.wrong(
-            Diagnostic::error(Code::UnknownCommand, message)
-                .at(command.span, "not taken")
-                .at(made, "made here")
-                .help(help),
-        );
-        None
-    }
-
-    fn some_takes(&mut self, command: &Name, which: &Which, span: Span) -> Option<()> {
-        let members = self.candidates(which);
-        let parts = members.iter().flat_map(|object| &self.names.objects[*object].parts);
-        let commands: Vec<_> = parts.flat_map(|(_, info)| &info.commands).collect();
-        if commands.iter().any(|known| known.name == command.text) {
-            return Some(());
-        }
-        let listed: std::collections::BTreeSet<_> =
-            commands.iter().map(|known| known.name.as_str()).collect();
-        let help = if listed.is_empty() {
-            "they have no part that takes commands".to_owned()
-        } else {
-            format!("their parts take: {}", listed.into_iter().collect::<Vec<_>>().join(", "))
-        };
-        let message = format!("none of these takes the command `{}`", command.text);
-        self.wrong(
-            Diagnostic::error(Code::UnknownCommand, message)
-                .at(command.span, "not taken")
-                .at(span, "by none of these")
-                .help(help),
-        );
-        None
-    }
-
-    /// Values against fields, one for one.
-    pub(super) fn args(
-        &mut self,
-        name: &str,
-        span: Span,
-        wanted: &Arc<[Field]>,
-        declared: Option<Span>,
-        args: &[model::Expr],
-        cx: &Cx<'_>,
-    ) -> Option<Vec<Expr>> {
-        let list: Vec<_> = wanted.iter().map(|field| format!("{}: {}", field.name, field.ty)).collect();
-        let declared_here = |diagnostic: Diagnostic| match declared {
-            Some(at) => diagnostic.at(at, "declared here"),
-            None => diagnostic,
-        };
-        if args.iter().any(|arg| matches!(arg.kind, ExprKind::Bad)) {
-            return None;
-        }
-        if wanted.len() != args.len() {
-            let shape = format!("`{name}({})`", list.join(", "));
-            let message = format!("{shape} takes {}, found {}", values(wanted.len()), args.len());
-            let diagnostic = Diagnostic::error(Code::WrongCount, message).at(span, values(args.len()));
-            self.wrong(declared_here(diagnostic));
-            return None;
-        }
-        let mut exprs = Vec::with_capacity(args.len());
-        let mut all = true;
-        for (field, arg) in wanted.iter().zip(args) {
-            let wrong = |found: &str| {
-                let message =
-                    format!("`{}` of `{name}` is {}, found {found}", field.name, a(field.ty.word()));
-                declared_here(Diagnostic::error(Code::WrongType, message).at(arg.span, found))
-            };
-            match self.value_for(arg, &field.ty, cx, wrong) {
-                Some(expr) => exprs.push(expr),
-                None => all = false,
-            }
-        }
-        all.then_some(exprs)
     }
 
     fn effect(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
@@ -424,96 +278,5 @@ impl Resolver<'_, '_> {
             );
         }
         found
-    }
-
-    fn send(&mut self, who: &Objects, spot: &Path, scene: Option<&Name>, cx: &mut Cx<'_>) -> Option<Step> {
-        let Some(scene) = scene else {
-            let want = Type::Spot;
-            let value = model::Expr { span: spot.span(), kind: ExprKind::Name(spot.clone()) };
-            let known = self.begin(spot, cx.scope).is_some();
-            if !known && !cx.fields.iter().any(|f| f.name == spot.first().text) {
-                let names = self.names.spots.iter().map(|spot| spot.name.as_str());
-                let help = self.report.suggest(&spot.text(), "spot", names);
-                let message = format!("there is no spot `{}`", spot.text());
-                self.wrong(
-                    Diagnostic::error(Code::UnknownSpot, message)
-                        .at(spot.span(), "expected a spot")
-                        .help(help),
-                );
-                return None;
-            }
-            let wrong = |found: &str| {
-                let message = format!("expected a spot to arrive at, found {found}");
-                Diagnostic::error(Code::WrongType, message)
-                    .at(spot.span(), found)
-                    .help("a spot is declared with: spot NAME at (x, y, z) facing north")
-            };
-            let spot = self.value_for(&value, &want, cx, wrong)?;
-            return self.each(who, cx, |who| Step::Send { who, spot });
-        };
-        self.spot_there(spot, scene)?;
-        let (scene, spot) = (scene.text.clone(), spot.text());
-        self.each(who, cx, |who| Step::SendAway { who, scene, spot })
-    }
-
-    /// A spot of another scene; reported if there is none.
-    pub(super) fn spot_there(&mut self, spot: &Path, scene: &Name) -> Option<()> {
-        if let Some(scenes) = self.scenes {
-            self.scene(scene)?;
-            let spots = scenes.spots_of(&scene.text).unwrap_or_default();
-            if !spots.contains(&spot.text()) {
-                let help = self.report.suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
-                let message = format!("the scene `{}` has no spot `{}`", scene.text, spot.text());
-                self.wrong(
-                    Diagnostic::error(Code::UnknownSpot, message)
-                        .at(spot.span(), "expected a spot")
-                        .help(help),
-                );
-                return None;
-            }
-        }
-        Some(())
-    }
-
-    /// A spot of this scene; reported if there is none.
-    pub(super) fn spot_here(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
-        let found = match self.begin(path, cx.scope) {
-            Some((Thing::Spot(spot), used)) if used == path.0.len() => Some(spot),
-            Some((Thing::Object(object), used)) if used + 1 == path.0.len() => {
-                self.names.objects[object].spots.get(&path.split_last().0.text).copied()
-            }
-            _ => None,
-        };
-        if found.is_none() {
-            let names = self.names.spots.iter().map(|spot| spot.name.as_str());
-            let help = self.report.suggest(&path.text(), "spot", names);
-            let message = format!("there is no spot `{}`", path.text());
-            self.wrong(
-                Diagnostic::error(Code::UnknownSpot, message).at(path.span(), "expected a spot").help(help),
-            );
-        }
-        found
-    }
-
-    /// A scene of the project; reported if there is none of that name.
-    pub(super) fn scene(&mut self, scene: &Name) -> Option<()> {
-        let Some(scenes) = self.scenes else {
-            let message = "a scene by itself knows of no other scenes";
-            self.wrong(
-                Diagnostic::error(Code::UnknownScene, message)
-                    .at(scene.span, "which project's?")
-                    .help("a file that begins with `project NAME` names the scenes that belong together"),
-            );
-            return None;
-        };
-        if scenes.spots_of(&scene.text).is_some() {
-            return Some(());
-        }
-        let help = self.report.suggest(&scene.text, "scene", scenes.names());
-        let message = format!("this project has no scene `{}`", scene.text);
-        self.wrong(
-            Diagnostic::error(Code::UnknownScene, message).at(scene.span, "expected a scene").help(help),
-        );
-        None
     }
 }

@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 use stoicheon_core::{Busy, Comparison, Expr, Seconds, SettingInfoType, Step};
 
 use super::{
-    Cx, Ids, Local, Resolver, Ty, Which, circle::follow, names::Role, part::path_of, walk::walk,
+    Cx, Ids, Local, Resolver, Ty, Which, circle::follow, names::Role, setting::path_of, walk::walk,
     words::Listed,
 };
 use crate::{

@@ -227,32 +227,6 @@ impl Parser<'_> {
         }
     }
 
-    pub(super) fn spot(&mut self) {
-        self.bump();
-        self.expect(SyntaxKind::Word, "the name of the spot");
-        if !self.is_word("at") {
-            self.fault("`at` and a place");
-        }
-        self.place_clauses();
-    }
-
-    fn place_clauses(&mut self) {
-        loop {
-            match self.nth_text(0) {
-                "at" => self.clause(SyntaxKind::At, Self::place),
-                "facing" => self.clause(SyntaxKind::Facing, Self::place),
-                _ => break,
-            }
-        }
-    }
-
-    /// Nothing of a place belongs to anybody, so `of` after it does not belong to the place.
-    fn place(&mut self) {
-        self.place = true;
-        self.expr();
-        self.place = false;
-    }
-
     fn bind(&mut self) {
         self.bump();
         if self.is_word("each") {
@@ -297,104 +271,6 @@ impl Parser<'_> {
                     });
                 });
             });
-        }
-    }
-
-    pub(super) fn object(&mut self, what: &str) {
-        self.bump();
-        self.expect(SyntaxKind::Word, what);
-        loop {
-            match self.nth_text(0) {
-                "at" | "facing" => self.place_clauses(),
-                "tags" => self.tags(),
-                "disabled" | "body" | "remember" => self.node(SyntaxKind::Flag, Self::bump),
-                "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
-                _ => break,
-            }
-        }
-        if self.eat(SyntaxKind::LeftBrace) {
-            self.enter_braces();
-            while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
-                self.member();
-            }
-            self.leave_braces();
-            self.expect(SyntaxKind::RightBrace, "`}`");
-        }
-    }
-
-    fn member(&mut self) {
-        match self.nth_text(0) {
-            "on" => self.node(SyntaxKind::Wire, Self::wire),
-            "var" => self.node(SyntaxKind::Var, Self::var),
-            "signal" => self.node(SyntaxKind::Signal, |p| p.declaration("the name of the signal")),
-            "spot" => self.node(SyntaxKind::Spot, Self::spot),
-            _ if self.peek() == SyntaxKind::Word => self.node(SyntaxKind::Part, Self::part),
-            _ => {
-                if !self.eat(SyntaxKind::Semicolon) {
-                    self.put_aside("a part, var, signal, spot, on or `}`", |_| false);
-                }
-            }
-        }
-    }
-
-    pub(super) fn tags(&mut self) {
-        self.clause(SyntaxKind::Tags, |p| {
-            p.expect(SyntaxKind::Word, "a tag");
-            while p.peek() == SyntaxKind::Comma && p.nth(1) == SyntaxKind::Word {
-                p.bump();
-                p.bump();
-            }
-        });
-    }
-
-    /// A kind of part and its settings: in braces, or to the end of the line.
-    fn part(&mut self) {
-        self.bump();
-        self.settings();
-    }
-
-    /// Words and values to the end of the line, or in braces, which may come after some of them.
-    fn settings(&mut self) {
-        let mut braces = false;
-        loop {
-            match self.peek() {
-                SyntaxKind::RightBrace | SyntaxKind::End => break,
-                SyntaxKind::Semicolon if !braces => break,
-                _ if !braces && self.on_new_line() => break,
-                _ if braces && self.at_item() => break,
-                SyntaxKind::LeftBrace if braces => self.deeper(|p| {
-                    p.node(SyntaxKind::Group, |p| {
-                        p.settings();
-                    });
-                }),
-                SyntaxKind::LeftBrace => {
-                    self.bump();
-                    self.enter_braces();
-                    braces = true;
-                }
-                SyntaxKind::Colon => self.bump(),
-                // `lock.rung`, which is a path and no word.
-                SyntaxKind::Word if self.nth(1) == SyntaxKind::Dot => self.atom(),
-                SyntaxKind::Word if self.is_word("when") || self.is_word("by") => {
-                    // What is worked out while the world runs.
-                    self.bump();
-                    self.expr();
-                }
-                SyntaxKind::Word if self.is_word("turned") => {
-                    self.bump();
-                    self.primary();
-                }
-                SyntaxKind::Comma | SyntaxKind::Semicolon | SyntaxKind::Word => self.bump(),
-                SyntaxKind::Number | SyntaxKind::Text | SyntaxKind::Colour | SyntaxKind::LeftParen => {
-                    self.atom();
-                }
-                SyntaxKind::Minus => self.clause(SyntaxKind::Unary, Self::atom),
-                _ => self.put_aside("a setting", |_| false),
-            }
-        }
-        if braces {
-            self.leave_braces();
-            self.expect(SyntaxKind::RightBrace, "`}`");
         }
     }
 

@@ -3,6 +3,7 @@
 mod expr;
 mod item;
 mod kind;
+mod object;
 mod parser;
 mod playtest;
 mod statement;

@@ -1,0 +1,109 @@
+//! Spots and scenes that somebody is sent to.
+
+use smol_str::SmolStr;
+use stoicheon_core::{Step, Type};
+
+use super::{Cx, Resolver, names::Thing};
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    model::{self, ExprKind, Name, Objects, Path},
+};
+
+impl Resolver<'_, '_> {
+    pub(super) fn send(
+        &mut self,
+        who: &Objects,
+        spot: &Path,
+        scene: Option<&Name>,
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let Some(scene) = scene else {
+            let want = Type::Spot;
+            let value = model::Expr { span: spot.span(), kind: ExprKind::Name(spot.clone()) };
+            let known = self.begin(spot, cx.scope).is_some();
+            if !known && !cx.fields.iter().any(|f| f.name == spot.first().text) {
+                let names = self.names.spots.iter().map(|spot| spot.name.as_str());
+                let help = self.report.suggest(&spot.text(), "spot", names);
+                let message = format!("there is no spot `{}`", spot.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSpot, message)
+                        .at(spot.span(), "expected a spot")
+                        .help(help),
+                );
+                return None;
+            }
+            let wrong = |found: &str| {
+                let message = format!("expected a spot to arrive at, found {found}");
+                Diagnostic::error(Code::WrongType, message)
+                    .at(spot.span(), found)
+                    .help("a spot is declared with: spot NAME at (x, y, z) facing north")
+            };
+            let spot = self.value_for(&value, &want, cx, wrong)?;
+            return self.each(who, cx, |who| Step::Send { who, spot });
+        };
+        self.spot_there(spot, scene)?;
+        let (scene, spot) = (scene.text.clone(), spot.text());
+        self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+    }
+
+    /// A spot of another scene; reported if there is none.
+    pub(super) fn spot_there(&mut self, spot: &Path, scene: &Name) -> Option<()> {
+        if let Some(scenes) = self.scenes {
+            self.scene(scene)?;
+            let spots = scenes.spots_of(&scene.text).unwrap_or_default();
+            if !spots.contains(&spot.text()) {
+                let help = self.report.suggest(&spot.text(), "spot", spots.iter().map(SmolStr::as_str));
+                let message = format!("the scene `{}` has no spot `{}`", scene.text, spot.text());
+                self.wrong(
+                    Diagnostic::error(Code::UnknownSpot, message)
+                        .at(spot.span(), "expected a spot")
+                        .help(help),
+                );
+                return None;
+            }
+        }
+        Some(())
+    }
+
+    /// A spot of this scene; reported if there is none.
+    pub(super) fn spot_here(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found = match self.begin(path, cx.scope) {
+            Some((Thing::Spot(spot), used)) if used == path.0.len() => Some(spot),
+            Some((Thing::Object(object), used)) if used + 1 == path.0.len() => {
+                self.names.objects[object].spots.get(&path.split_last().0.text).copied()
+            }
+            _ => None,
+        };
+        if found.is_none() {
+            let names = self.names.spots.iter().map(|spot| spot.name.as_str());
+            let help = self.report.suggest(&path.text(), "spot", names);
+            let message = format!("there is no spot `{}`", path.text());
+            self.wrong(
+                Diagnostic::error(Code::UnknownSpot, message).at(path.span(), "expected a spot").help(help),
+            );
+        }
+        found
+    }
+
+    /// A scene of the project; reported if there is none of that name.
+    pub(super) fn scene(&mut self, scene: &Name) -> Option<()> {
+        let Some(scenes) = self.scenes else {
+            let message = "a scene by itself knows of no other scenes";
+            self.wrong(
+                Diagnostic::error(Code::UnknownScene, message)
+                    .at(scene.span, "which project's?")
+                    .help("a file that begins with `project NAME` names the scenes that belong together"),
+            );
+            return None;
+        };
+        if scenes.spots_of(&scene.text).is_some() {
+            return Some(());
+        }
+        let help = self.report.suggest(&scene.text, "scene", scenes.names());
+        let message = format!("this project has no scene `{}`", scene.text);
+        self.wrong(
+            Diagnostic::error(Code::UnknownScene, message).at(scene.span, "expected a scene").help(help),
+        );
+        None
+    }
+}
