@@ -50,7 +50,7 @@ fn main() -> Result<(), Error> {
         .cooldown_per_who(secs(2.0))
         .run(move |_, _, cx| cx.emit(bell, BellRung { long: false }))?;
 
-    // The ferryman takes the fare of whoever rang, and crosses as soon as two are aboard.
+    // The ferryman takes the fare of the player who rang, and crosses as soon as two are aboard.
     world.on(bell).owned_by(ferryman).run(move |game, _, cx| {
         let Some(who) = cx.who() else { return Ok(()) };
         game.fares += 1;

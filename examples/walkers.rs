@@ -48,7 +48,7 @@ fn zones(world: &mut World<Game>) -> Result<Vec<ZoneHandle>, Error> {
         let object = world.object(&name).at(place).facing(turn).tag("landing").add()?;
         let zone = world.attach(object, Zone::of(shape).admits("walker"))?;
         world.on(zone.entered).run(|game, _, _| game.visits += 1)?;
-        // Whoever comes where others are already is in their way.
+        // A walker who comes where others are already is in their way.
         let full = Expr::field(0).equals("walked");
         world.on(zone.entered).when(full).run(move |game, _, cx| {
             game.jostles += u32::from(cx.count_inside(zone.part) > 2);

@@ -26,11 +26,11 @@ pub(crate) enum Command {
     Check(Check),
     /// Run the playtests of one or more files or folders.
     Test(Test),
-    /// Set wiring files as everybody sets them; comments stay.
+    /// Format wiring files; comments are kept.
     Fmt(Fmt),
     /// Turn wiring into JSON, or JSON into wiring.
     Convert(Convert),
-    /// Show what wiring may speak of: parts, their settings, commands and signals.
+    /// List what wiring can use: parts, their settings, commands and signals.
     Catalogue(CatalogueOf),
 }
 

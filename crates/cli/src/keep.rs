@@ -8,7 +8,7 @@ use crate::{
     out::{self, Misuse},
 };
 
-/// Whether the world does not begin anew.
+/// Whether the world goes on from a snapshot or a save.
 pub(crate) fn is_taken_up(args: &Play) -> bool {
     args.load.is_some() || args.resume.is_some()
 }

@@ -41,12 +41,12 @@ pub(crate) fn fmt(args: &Fmt) -> Outcome {
             Ok(set) => {
                 if args.check {
                     changed += 1;
-                    out::print(&format!("{}: not set as `stoicheon fmt` sets it\n", path.display()));
+                    out::print(&format!("{}: not formatted as `stoicheon fmt` formats it\n", path.display()));
                 } else if let Err(trouble) = write(path, &set) {
                     troubles.push(trouble);
                 } else {
                     changed += 1;
-                    out::print(&format!("{}: set anew\n", path.display()));
+                    out::print(&format!("{}: formatted\n", path.display()));
                 }
             }
             Err(found) => {
@@ -57,7 +57,7 @@ pub(crate) fn fmt(args: &Fmt) -> Outcome {
     }
     findings.end();
     let files = out::plural(found.len(), "file");
-    let word = if args.check { "to be set anew" } else { "set anew" };
+    let word = if args.check { "to be formatted" } else { "formatted" };
     out::print(&format!("{files}, {changed} {word}\n"));
     out::end(&troubles, faults || (args.check && changed > 0))
 }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Config, Error, Save, Snapshot, World, playtest::Stage};
+use stoicheon_core::{Config, Error, Save, Snapshot, World, playtest::PlaytestHost};
 use stoicheon_script::{Loaded, Project};
 use stoicheon_store::{Form, from_bytes, to_bytes};
 
@@ -68,7 +68,7 @@ pub(crate) struct OnWiring<'w> {
     pub(crate) watch: &'w mut dyn FnMut(&mut World<()>),
 }
 
-impl Stage<()> for OnWiring<'_> {
+impl PlaytestHost<()> for OnWiring<'_> {
     fn watch(&mut self, world: &mut World<()>) {
         (self.watch)(world);
     }

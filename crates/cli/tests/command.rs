@@ -179,12 +179,13 @@ fn fmt_sets_files_anew_keeps_comments_and_changes_nothing_a_second_time() {
     let (status, text, _) = call(&["fmt", "--check", &path]);
     assert_eq!(status, 1);
     assert!(
-        text.contains("not set as `stoicheon fmt` sets it") && text.ends_with("1 file, 1 to be set anew\n")
+        text.contains("not formatted as `stoicheon fmt` formats it")
+            && text.ends_with("1 file, 1 to be formatted\n")
     );
     assert_eq!(call(&["fmt", &path]).0, 0);
     assert_eq!(std::fs::read_to_string(&path).unwrap(), "// one\nvar level: number = 1\n");
     let (status, text, _) = call(&["fmt", &path]);
-    assert_eq!((status, text.as_str()), (0, "1 file, 0 set anew\n"));
+    assert_eq!((status, text.as_str()), (0, "1 file, 0 formatted\n"));
 }
 
 #[test]
@@ -200,7 +201,7 @@ fn fmt_leaves_a_file_with_faults_alone() {
 #[test]
 fn everything_that_ships_is_set_and_good_and_passes() {
     let (status, text, _) = call(&["fmt", "--check", "demo"]);
-    assert_eq!((status, text.as_str()), (0, "6 files, 0 to be set anew\n"));
+    assert_eq!((status, text.as_str()), (0, "6 files, 0 to be formatted\n"));
     assert_eq!(call(&["check", "demo"]).0, 0);
     let (status, text, _) = call(&["test", "demo"]);
     assert_eq!(status, 0, "{text}");

@@ -89,7 +89,7 @@ fn a_save_of_other_wiring_is_taken_up_as_far_as_it_fits() {
     call(&["play", &project, "--save", &kept]);
     for (from, to, wanted) in [
         ("tolls", "dues", "the save has a variable \"tolls\", which is not remembered here: left out"),
-        ("tolls", "dues", "the save says nothing of variable \"dues\": it begins anew"),
+        ("tolls", "dues", "the save says nothing of variable \"dues\": it begins with its first value"),
         (
             "over 1s; remember",
             "over 1s",
@@ -103,7 +103,7 @@ fn a_save_of_other_wiring_is_taken_up_as_far_as_it_fits() {
     let text = std::fs::read_to_string(&kept).unwrap().replace("\"tolls\": 0", "\"tolls\": \"many\"");
     std::fs::write(&kept, text).unwrap();
     let (status, said, _) = call(&["play", &project, "--load", &kept, "--for", "1"]);
-    let wanted = "expected whole for variable \"tolls\", found text: it begins anew";
+    let wanted = "expected whole for variable \"tolls\", found text: it begins with its first value";
     assert!(status == 0 && said.contains(wanted), "{said}");
 }
 

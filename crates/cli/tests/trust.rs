@@ -32,7 +32,7 @@ fn fmt_and_convert_write_beside_and_move_into_place() {
     // Permissions and links are kept.
     fs::set_permissions(folder.path("one.stoi"), fs::Permissions::from_mode(0o640)).unwrap();
     std::os::unix::fs::symlink("two.stoi", folder.path("link.stoi")).unwrap();
-    folder.call(&["fmt", "one.stoi", "link.stoi"]).ends(0).says("2 files, 2 set anew");
+    folder.call(&["fmt", "one.stoi", "link.stoi"]).ends(0).says("2 files, 2 formatted");
     assert_eq!(folder.read("one.stoi"), SET);
     assert_eq!(fs::metadata(folder.path("one.stoi")).unwrap().permissions().mode() & 0o777, 0o640);
     assert!(fs::symlink_metadata(folder.path("link.stoi")).unwrap().is_symlink());
@@ -79,10 +79,10 @@ fn a_call_that_would_write_one_form_into_a_file_of_the_other_is_refused() {
 fn fmt_keeps_the_ends_of_lines() {
     let dos = LOOSE.replace('\n', "\r\n");
     let folder = Folder::of(&[("dos.stoi", &dos), ("unix.stoi", LOOSE)]);
-    folder.call(&["fmt", "."]).ends(0).says("2 files, 2 set anew");
+    folder.call(&["fmt", "."]).ends(0).says("2 files, 2 formatted");
     assert_eq!(folder.read("dos.stoi"), SET.replace('\n', "\r\n"));
     assert_eq!(folder.read("unix.stoi"), SET);
-    folder.call(&["fmt", "--check", "."]).ends(0).says("2 files, 0 to be set anew");
+    folder.call(&["fmt", "--check", "."]).ends(0).says("2 files, 0 to be formatted");
 }
 
 #[test]
@@ -109,7 +109,7 @@ fn one_file_that_cannot_be_read_leaves_the_rest_and_is_told_of() {
         .says("c.stoi: good")
         .complains("not a text in UTF-8");
     folder.call(&["test", "."]).ends(2).says("1 playtest passed, 0 failed").complains("not a text in UTF-8");
-    folder.call(&["fmt", "."]).ends(2).says("c.stoi: set anew").complains("not a text in UTF-8");
+    folder.call(&["fmt", "."]).ends(2).says("c.stoi: formatted").complains("not a text in UTF-8");
     folder
         .call(&["check", "a.stoi", "nowhere"])
         .ends(2)
@@ -124,7 +124,7 @@ fn output_schema() -> serde_json::Value {
     let committed = fs::read_to_string(path).unwrap();
     let folder = Folder::of(&[]);
     let said = folder.call(&["convert", "--output-schema"]).ends(0);
-    assert_eq!(committed, said.text, "write it anew: stoicheon convert --output-schema");
+    assert_eq!(committed, said.text, "write it again: stoicheon convert --output-schema");
     serde_json::from_str(&committed).unwrap()
 }
 

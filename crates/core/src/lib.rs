@@ -132,6 +132,6 @@ pub use trace::{Totals, Trace, TraceLevel};
 pub use world::cx::Cx;
 pub use world::mailbox::{Letter, Mailbox};
 pub use world::new_object::NewObject;
-pub use world::on::{On, Outcome};
+pub use world::on::{On, ReactionResult};
 pub use world::snapshot::Snapshot;
 pub use world::{Config, Key, World};

@@ -244,7 +244,7 @@ fn a_timer_stands_still_while_its_object_is_off() {
     assert_eq!(times(&world, "clock.struck"), 0);
     run(&mut world, 2);
     assert_eq!((times(&world, "clock.struck"), world.state_word(timer.part)), (1, Some("idle")));
-    // Told again, it begins anew; halted, it forgets.
+    // Told again, it begins again; halted, it forgets.
     tell(&mut world, timer.part, "start");
     run(&mut world, 20);
     tell(&mut world, timer.part, "halt");

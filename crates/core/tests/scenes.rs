@@ -189,7 +189,7 @@ fn what_nobody_is_in_is_unloaded_frozen_or_goes_on() {
         canal.world.bring(ada, "lockside", "mouth.arrival").unwrap();
         canal.step(1);
         assert!((canal.openness("lockside") - openness).abs() < 0.01, "{when:?}");
-        // What is not to be remembered begins anew with a scene that is made anew.
+        // What is not to be remembered begins again with a scene that is made again.
         assert_eq!(canal.var("lockside.gate.wet"), Value::Bool(when != WhenEmpty::Unloaded));
         // The gate goes on opening where it was.
         canal.step(30);

@@ -212,7 +212,7 @@ proptest! {
         let (mut unbroken, mut broken) = (canal(), canal());
         let mut known = Known::default();
         for what in all {
-            // What is saved and taken up begins anew, so both do so.
+            // What is saved and taken up begins again, so both do so.
             act(&mut unbroken, what, false);
             act(&mut broken, what, true);
             prop_assert_eq!(unbroken.trace().digest(), broken.trace().digest(), "{:?}", what);

@@ -119,7 +119,7 @@ impl<L: Line> Guest<L> {
             return Err(Broken::new("greeted twice"));
         }
         let mut unfit = differences(signals, world);
-        // A stranger comes in only if the world knows where he begins: the host may make him before.
+        // A stranger comes in only if the world knows where they begin: the host may make the player before.
         if unfit.is_empty()
             && self.body(world).is_none()
             && let Err(error) = world.join(&self.player, None)

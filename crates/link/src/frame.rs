@@ -56,7 +56,7 @@ pub(crate) fn send(line: &mut impl Line, frame: &impl Serialize) -> Result<(), B
     line.send(bytes)
 }
 
-/// The next frame. One that cannot be read breaks the line: whoever sent it speaks another language.
+/// The next frame. One that cannot be read breaks the line: the sender speaks another language.
 pub(crate) fn receive<F: DeserializeOwned>(line: &mut impl Line) -> Result<Option<F>, Broken> {
     let Some(bytes) = line.receive()? else { return Ok(None) };
     let read = ciborium::de::from_reader_with_recursion_limit(bytes.as_slice(), 32);

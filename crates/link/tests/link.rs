@@ -140,7 +140,7 @@ fn who_sent_it_is_whose_line_it_came_by() {
     let mut player = PlayerEnd::new(one.clone());
     player.exchange(&mut here).unwrap();
     authority.exchange(&mut there).unwrap();
-    // Bob is no bargee there, whatever he is at home; and he says that he is Ada.
+    // Bob is no bargee there, whatever they are elsewhere; and the message claims to be from Ada.
     here.press(bob, "fill").unwrap();
     here.step(&mut ()).unwrap();
     let mut line = Forger { line: one, from: "bob", to: "ada" };
@@ -154,7 +154,7 @@ fn who_sent_it_is_whose_line_it_came_by() {
     there.step(&mut ()).unwrap();
     player.exchange(&mut here).unwrap();
     let heard: Vec<_> = player.heard().collect();
-    let why = "player \"bob\" may not send the signal \"fill\": he has none of the tags it asks for";
+    let why = "player \"bob\" may not send the signal \"fill\": they have none of the tags it asks for";
     assert_eq!(heard, [Heard::Welcome, Heard::Refused { signal: "fill".into(), why: why.into() }]);
     assert_eq!(Two::level(&there), 0.0);
 }
@@ -259,10 +259,10 @@ fn a_stranger_is_told_why_and_disturbs_nobody() {
     let (one, other) = loopback();
     two.authority.accept("zed", other).unwrap();
     let mut stranger = PlayerEnd::new(one);
-    let mut his = world(LOCK);
-    stranger.exchange(&mut his).unwrap();
+    let mut theirs = world(LOCK);
+    stranger.exchange(&mut theirs).unwrap();
     two.go(2);
-    stranger.exchange(&mut his).unwrap();
+    stranger.exchange(&mut theirs).unwrap();
     let heard: Vec<_> = stranger.heard().collect();
     assert!(matches!(&heard[..], [Heard::Unfit(why)] if why[0].contains("zed")), "{heard:?}");
     assert_eq!(two.authority.players().collect::<Vec<_>>(), ["ada"]);

@@ -165,7 +165,7 @@ fn try_out(text: &str) -> bool {
     assert!(built.is_ok(), "a text without a fault can be built: {built:?}\n{text}");
     if loaded.playtests().next().is_some() {
         let playtest = loaded.playtest(0, &mut world);
-        // Who joins or leaves is found out only when his turn comes.
+        // Who joins or leaves is found out only when their turn comes.
         let late = |error: &Error| matches!(error, Error::UnknownName { kind, .. } if kind.ends_with("here"));
         assert!(playtest.as_ref().err().is_none_or(late), "and so can its playtest: {playtest:?}\n{text}");
     }

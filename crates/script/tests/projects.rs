@@ -4,7 +4,7 @@ use std::{collections::BTreeMap, sync::Arc};
 
 use stoicheon_core::{
     Catalogue, Error, SaveMismatch, SmolStr, Snapshot, TickRate, Value, World,
-    playtest::{NoStage, Stage, Verdict},
+    playtest::{NoHost, PlaytestHost, Verdict},
 };
 use stoicheon_script::{Project, load, render};
 
@@ -37,9 +37,9 @@ fn good(files: &Files) -> (Arc<Project>, World<()>) {
 }
 
 /// Makes other worlds of a project; keeps what is kept as data.
-struct Anew(Arc<Project>);
+struct Rebuilt(Arc<Project>);
 
-impl Stage<()> for Anew {
+impl PlaytestHost<()> for Rebuilt {
     fn fresh(&mut self) -> Result<World<()>, Error> {
         let mut world = World::with(self.0.config());
         self.0.build(&mut world)?;
@@ -54,7 +54,7 @@ impl Stage<()> for Anew {
 /// The first playtest of the project's own file.
 fn run(files: &Files) -> Result<Verdict, Error> {
     let (project, mut world) = good(files);
-    project.head().run_playtest(0, &mut world, &mut (), &mut Anew(project.clone()))
+    project.head().run_playtest(0, &mut world, &mut (), &mut Rebuilt(project.clone()))
 }
 
 fn passes(files: &Files) {
@@ -115,7 +115,7 @@ fn what_all_scenes_share_is_there_once_and_is_heard_from_every_scene() {
          manager keeper { on knock { knocks += 1; run greet(\"Who is there?\") } }\n"
             .to_owned(),
     );
-    // Each of the two presses is heard by one scene alone: by that of whoever pressed.
+    // Each of the two presses is heard by one scene alone: by that of the player who pressed.
     passes(&all);
 }
 
@@ -138,8 +138,8 @@ fn playtests_go_from_scene_to_scene_join_leave_save_reload_and_suspend() {
     assert_eq!(run(&canal(&third, "", tunnel)).unwrap_err(), Error::NoRoom { most: 2 });
     // Without a stage, no other world can be made.
     let (project, mut world) = good(&canal(head, "", tunnel));
-    let alone = project.head().run_playtest(0, &mut world, &mut (), &mut NoStage);
-    assert_eq!(alone.unwrap_err(), Error::NoStage);
+    let alone = project.head().run_playtest(0, &mut world, &mut (), &mut NoHost);
+    assert_eq!(alone.unwrap_err(), Error::NoHost);
 }
 
 #[test]

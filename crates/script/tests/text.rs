@@ -1,6 +1,6 @@
 //! Wiring as text and as JSON: setting it, turning one into the other, and what that must not change.
 
-use stoicheon_core::{Catalogue, World, playtest::NoStage};
+use stoicheon_core::{Catalogue, World, playtest::NoHost};
 use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};
 
 const SHIPPED: [(&str, &str); 11] = [
@@ -26,7 +26,7 @@ fn digest(text: &str) -> Option<u64> {
     let mut world = World::<()>::with(stoicheon_core::Config { statements: 1000, ..Default::default() });
     loaded.build(&mut world).unwrap();
     match loaded.playtests().next() {
-        Some(_) => drop(loaded.run_playtest(0, &mut world, &mut (), &mut NoStage)),
+        Some(_) => drop(loaded.run_playtest(0, &mut world, &mut (), &mut NoHost)),
         None => drop((0..30).try_for_each(|_| world.step(&mut ()))),
     }
     Some(world.trace().digest())
@@ -135,7 +135,7 @@ fn json_keeps_the_meaning_of_texts_taken_apart() {
 #[test]
 fn the_schema_that_is_committed_is_current_and_what_ships_follows_it() {
     let committed = include_str!("../../../docs/wiring.schema.json");
-    assert_eq!(schema(), committed, "write it anew: stoicheon convert --schema >docs/wiring.schema.json");
+    assert_eq!(schema(), committed, "write it again: stoicheon convert --schema >docs/wiring.schema.json");
     let schema: serde_json::Value = serde_json::from_str(committed).unwrap();
     let rules = jsonschema::validator_for(&schema).unwrap();
     for (name, text) in SHIPPED {

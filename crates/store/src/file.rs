@@ -4,7 +4,7 @@ use std::{fs, path::Path};
 
 use crate::{Content, Form, StoreError, from_bytes, replace::replace, to_bytes};
 
-/// Writes a file: as CBOR if its name ends in `.cbor`, as JSON otherwise. Whoever reads it finds what was there before or
+/// Writes a file: as CBOR if its name ends in `.cbor`, as JSON otherwise. A reader finds what was there before or
 /// all of it, even if this process ends in the middle: it is written beside, made sure of, and then moved there.
 ///
 /// # Errors

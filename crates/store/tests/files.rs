@@ -84,7 +84,7 @@ fn a_whole_world_goes_on_the_same_by_way_of_both_forms() {
 #[test]
 fn the_schema_that_is_committed_is_current_and_saves_follow_it() {
     let committed = include_str!("../../../docs/save.schema.json");
-    assert_eq!(format!("{}\n", save_schema()), committed, "write it anew: stoicheon convert --save-schema");
+    assert_eq!(format!("{}\n", save_schema()), committed, "write it again: stoicheon convert --save-schema");
     let rules = jsonschema::validator_for(&serde_json::from_str(committed).unwrap()).unwrap();
     let json = |save: &Save| serde_json::from_slice(&to_bytes(save, Form::Json).unwrap()).unwrap();
     let mut world = canal(2);

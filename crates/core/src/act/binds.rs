@@ -14,7 +14,7 @@ use crate::{
         payload::type_word,
         place::Place,
     },
-    moment::{scenes::Places, vars::Vars, watches::Watcher},
+    moment::{scenes::ListPlaces, vars::Vars, watches::Watcher},
     plan::{
         binds::{Bind, Kept},
         expr::Expr,
@@ -47,7 +47,7 @@ impl State {
         let scene = self.moment.scenes.current;
         let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
         let places = self.moment.scenes.current_mut().map(|scene| &mut scene.binds);
-        let id = BindId(Places::put(places, self.plan.edit().binds.edit(), bind));
+        let id = BindId(ListPlaces::put(places, self.plan.edit().binds.edit(), bind));
         self.set_keeper(id, kept, Some(id));
         if let Some(way) = self.find_circle(id) {
             let circle = self.circle(&way);

@@ -43,7 +43,7 @@ impl State {
         Ok(())
     }
 
-    /// Whoever sends a signal has none of the tags it asks for.
+    /// The sender of a signal has none of the tags it asks for.
     pub(crate) fn may_not_send(&self, signal: SignalId, who: Option<ObjectId>) -> bool {
         let Some(Crossing { by, .. }) = self.plan.crossings.get(&signal) else { return false };
         let sender = who.and_then(|who| self.moment.objects.get(who));

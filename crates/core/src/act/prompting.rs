@@ -18,7 +18,7 @@ use crate::{
     part::{
         contract::Part,
         offers::{Offer, Progress},
-        store::Slot,
+        store::PartEntry,
     },
     space::reaches::Reaches,
     state::{State, moment::Moment},
@@ -53,7 +53,7 @@ impl State {
         }
     }
 
-    /// A player is taken from what he was offered: a hold is cancelled, the offer withdrawn.
+    /// A player loses what they were offered: a hold is cancelled, the offer withdrawn.
     pub(crate) fn let_go(&mut self, player: ObjectId, cause: Option<RecordId>) {
         let Some(number) = self.moment.objects.get(player).map(|object| object.number) else { return };
         let has = |hands: &Hands| hands.offered.is_some() || hands.held.is_some();
@@ -98,7 +98,7 @@ impl State {
         let tag = self.find_tag(PLAYER);
         let tagged = tag.into_iter().flat_map(|tag| self.moment.objects.tagged(tag));
         let numbered = tagged.filter_map(|player| Some((self.moment.objects.get(player)?.number, player)));
-        // Whoever is a player no more has what he was offered withdrawn.
+        // What was offered to somebody who is no longer a player is withdrawn.
         let players: BTreeSet<_> = numbered.chain(self.moment.hands.keys().copied()).collect();
         let mut offers = Vec::new();
         for (number, player) in players {
@@ -140,7 +140,7 @@ impl State {
     fn prompts_near(&self, at: Vec3) -> SmallVec<[PartId; 8]> {
         let mut near = SmallVec::new();
         self.moment.reaches.near(at, |number| near.extend(self.parts.id_at(number)));
-        near.sort_unstable_by_key(|part| self.parts.get(*part).map(Slot::rank));
+        near.sort_unstable_by_key(|part| self.parts.get(*part).map(PartEntry::rank));
         near.dedup();
         near
     }
@@ -168,14 +168,14 @@ impl State {
         }
     }
 
-    /// Notes it anew of all prompts, when they were read from data.
+    /// Notes it again of all prompts, when they were read from data.
     pub(crate) fn find_reaches(&mut self) {
         self.moment.reaches = Reaches::default();
         let prompts = self.plan.prompts.clone();
         prompts.iter().for_each(|part| self.set_reach(*part));
     }
 
-    /// The nearest prompt that is in a player's reach and makes sense to him; of two as near, that of the object made
+    /// The nearest prompt that is in a player's reach and makes sense to them; of two as near, that of the object made
     /// first.
     fn best_prompt(&self, player: ObjectId) -> Option<PartId> {
         let who = self.moment.objects.get(player)?;

@@ -43,7 +43,7 @@ impl State {
         else {
             return;
         };
-        // Whoever was put elsewhere since the zones were looked at is there no more.
+        // A body that was put elsewhere since the zones were looked at is no longer there.
         let seen = (self.moment.clock.now.0 * 2).saturating_sub(1);
         if pushed.body.as_ref().is_some_and(|body| body.displaced >= seen && body.displaced > 0) {
             return;
@@ -71,7 +71,7 @@ impl State {
         }
     }
 
-    /// Whoever has left a zone of an object whose push stills is still again.
+    /// A body that has left a zone of an object whose push stills is still again.
     pub(crate) fn still(&mut self, zone: PartId, body: ObjectId) {
         let Some(object) = self.object_of(zone).and_then(|object| self.moment.objects.get(object)) else {
             return;

@@ -269,7 +269,7 @@ impl State {
         }
     }
 
-    /// Everybody of a save is known from here on, with the number he has there.
+    /// Everybody of a save is known from here on, with the number they have there.
     pub(crate) fn recall_players(&mut self, players: &[PlayerMemory], mismatches: &mut Vec<SaveMismatch>) {
         for player in players {
             let mut scene = player.scene.as_ref().and_then(|scene| self.moment.scenes.find(scene));

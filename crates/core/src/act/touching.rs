@@ -263,7 +263,7 @@ impl State {
         }
     }
 
-    /// Zones that tell every so often of whoever is inside, by zone number, then body number.
+    /// Zones that tell every so often of each body inside, by zone number, then body number.
     pub(crate) fn pulse(&mut self) {
         let now = self.moment.clock.now.0;
         let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();

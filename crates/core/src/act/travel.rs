@@ -26,11 +26,11 @@ payload! {
     /// Somebody has come to a scene from another one. Who goes with the signal.
     #[derive(Clone, Debug, PartialEq)]
     pub struct Arrival {
-        /// The name of the scene he was in; empty if he was in none.
+        /// The name of the scene the player was in; empty if in none.
         pub from: Text,
-        /// The whole name of the spot he arrived at.
+        /// The whole name of the spot the player arrived at.
         pub spot: Text,
-        /// Which way he faces.
+        /// Which way the player faces.
         pub facing: crate::base::geometry::Rotation,
     }
 }
@@ -87,7 +87,7 @@ impl State {
         self.tell_all_and_scene("joined", scene, &[], doing);
     }
 
-    /// A key, for those who listen to the scene of whoever pressed it alone.
+    /// A key, for those who listen only to the scene of the player who pressed it.
     pub(crate) fn tell_key(&mut self, who: ObjectId, key: Text, down: bool, doing: Doing) {
         let Some(scene) = self.scene_of(who).and_then(|scene| self.moment.scenes.name(scene)) else { return };
         let name = if down { "pressed" } else { "released" };

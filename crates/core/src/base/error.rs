@@ -319,8 +319,10 @@ pub enum Error {
     /// The mould's id is none of this world's.
     #[error("this mould is not in the world: the id comes from another one")]
     NoSuchMould,
-    /// A player has sent a signal that he may not send.
-    #[error("player \"{player}\" may not send the signal \"{signal}\": he has none of the tags it asks for")]
+    /// A player has sent a signal that they may not send.
+    #[error(
+        "player \"{player}\" may not send the signal \"{signal}\": they have none of the tags it asks for"
+    )]
     NotYours {
         /// The signal.
         signal: SmolStr,
@@ -396,7 +398,7 @@ pub enum Error {
     NoSuchScene,
     /// A playtest would go on in another world, and nobody can make one.
     #[error("this playtest reloads or suspends its world: run it on a stage that can make another one")]
-    NoStage,
+    NoHost,
     /// A save of a form this version does not know.
     #[error(
         "expected a save of form {known} or before, found one of form {found}: read it with a newer version"

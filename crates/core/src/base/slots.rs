@@ -2,7 +2,7 @@
 //!
 //! The ids are `slotmap`'s, and so are the maps beside these. The main map is our own because which place is used
 //! next is part of the order law: a world that was read from data must give out the same ids as the one it is a
-//! copy of, and `slotmap` finds the free places anew when it is read.
+//! copy of, and `slotmap` finds the free places again when it is read.
 
 use std::marker::PhantomData;
 

@@ -8,7 +8,7 @@ use crate::base::{
     value::Text,
 };
 
-/// What a player is offered, and which keys he holds.
+/// What a player is offered, and which keys they hold.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Hands {
     pub(crate) offered: Option<PartId>,

@@ -85,17 +85,17 @@ pub struct PlayerMemory {
     /// The name.
     #[cfg_attr(feature = "schema", schemars(with = "String"))]
     pub name: Text,
-    /// He was here when the save was made.
+    /// The player was here when the save was made.
     pub here: bool,
-    /// The scene he is in, or was in when he left.
+    /// The scene the player is in, or was in on leaving.
     #[serde(skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "schema", schemars(with = "Option<String>"))]
     pub scene: Option<Text>,
-    /// Where he is, in scene units.
+    /// Where the player is, in scene units.
     pub at: [f32; 3],
-    /// Which way he faces: a quaternion x, y, z, w.
+    /// Which way the player faces: a quaternion x, y, z, w.
     pub facing: [f32; 4],
-    /// His tags.
+    /// The player's tags.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     #[cfg_attr(feature = "schema", schemars(with = "Vec<String>"))]
     pub tags: Vec<Text>,
@@ -164,7 +164,7 @@ pub enum SaveMismatch {
         name: Text,
     },
     /// The world remembers something of which the save does not speak.
-    #[error("the save says nothing of {kind} \"{name}\": it begins anew")]
+    #[error("the save says nothing of {kind} \"{name}\": it begins with its first value")]
     Missing {
         /// What kind of thing, with its article.
         kind: &'static str,
@@ -172,7 +172,7 @@ pub enum SaveMismatch {
         name: Text,
     },
     /// What the save holds does not fit.
-    #[error("expected {expected} for {kind} \"{name}\", found {found}: it begins anew")]
+    #[error("expected {expected} for {kind} \"{name}\", found {found}: it begins with its first value")]
     Retyped {
         /// What kind of thing, with its article.
         kind: &'static str,

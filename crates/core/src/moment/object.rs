@@ -70,7 +70,7 @@ pub(crate) struct Object {
     pub(crate) moved_by: Option<RecordId>,
     /// Destroyed in this tick; freed in its upkeep.
     pub(crate) doomed: bool,
-    /// What is left of a player who is away: his id and his number.
+    /// What is left of a player who is away: the id and the number.
     pub(crate) away: bool,
     /// It was hung on what it hangs on while the world ran: a player who leaves sets it down.
     pub(crate) carried: bool,
@@ -157,13 +157,13 @@ impl Object {
 /// Somebody who plays, or has played.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Person {
-    /// His body, whether it is there or not.
+    /// The player's body, whether it is there or not.
     pub(crate) id: ObjectId,
-    /// Where he was when he left.
+    /// Where the player was on leaving.
     pub(crate) last: Option<LastSeen>,
 }
 
-/// Where a player was when he left.
+/// Where a player was on leaving.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct LastSeen {
     pub(crate) scene: Option<SceneId>,

@@ -75,7 +75,7 @@ impl Objects {
         &self.order
     }
 
-    /// Puts an object in its place. A player who was here before has the id and the number he had.
+    /// Puts an object in its place. A player who was here before gets the same id and number.
     pub(crate) fn insert(&mut self, plays: bool, make: impl FnOnce(u32) -> Object) -> ObjectId {
         let next = self.last_number + 1;
         let mut object = make(next);
@@ -120,7 +120,7 @@ impl Objects {
         }
     }
 
-    /// Frees an object. Of a player there stays what he needs to come back as the same.
+    /// Frees an object. Of a player there stays what is needed to come back as the same.
     pub(crate) fn free(&mut self, id: ObjectId) -> Option<Object> {
         let object = self.all.get(id)?;
         let plays = self.people.get(&object.name).is_some_and(|person| person.id == id);
@@ -143,7 +143,7 @@ impl Objects {
         words.filter(|word| !word.contains(' ')).collect()
     }
 
-    /// Somebody is known who is away: he gets the next number, unless he has one.
+    /// A player is known who is away: they get the next number, unless they have one.
     pub(crate) fn know_person(&mut self, name: &SmolStr, last: LastSeen) {
         if let Some(person) = self.people.edit().get_mut(name) {
             person.last = Some(last);

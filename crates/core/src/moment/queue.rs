@@ -80,7 +80,7 @@ impl Queue {
         &self.next
     }
 
-    /// Starts counting rounds anew.
+    /// Starts counting rounds from 0.
     pub(crate) fn restart(&mut self) {
         self.rounds = 0;
     }

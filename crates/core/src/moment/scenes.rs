@@ -19,7 +19,7 @@ use crate::{
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum WhenEmpty {
-    /// It is unloaded, and made anew when somebody comes; what is to be remembered is.
+    /// It is unloaded, and made again when somebody comes; what is to be remembered is.
     #[default]
     Unloaded,
     /// It stands still as it is, until somebody comes.
@@ -44,12 +44,12 @@ impl WhenEmpty {
 
 /// Things a scene has a list of that is never shortened. A scene that is loaded again puts its own in the same places.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Places {
+pub(crate) struct ListPlaces {
     own: Vec<u32>,
     next: usize,
 }
 
-impl Places {
+impl ListPlaces {
     /// Puts something into a list: where the same thing of the scene's last life was, or at the end.
     pub(crate) fn put<T>(places: Option<&mut Self>, list: &mut Vec<T>, thing: T) -> u32 {
         let number = |index: usize| u32::try_from(index).unwrap_or(u32::MAX);
@@ -83,9 +83,9 @@ pub(crate) struct SceneInfo {
     pub(crate) frozen: Option<Tick>,
     /// What of it waits meanwhile, and when each would have gone on.
     pub(crate) asleep: Vec<(Tick, Run)>,
-    pub(crate) tasks: Places,
-    pub(crate) binds: Places,
-    pub(crate) rules: Places,
+    pub(crate) tasks: ListPlaces,
+    pub(crate) binds: ListPlaces,
+    pub(crate) rules: ListPlaces,
 }
 
 /// The scenes, and the managers, which belong to none of them.

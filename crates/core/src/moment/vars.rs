@@ -158,7 +158,7 @@ impl Vars {
         }
     }
 
-    /// A player is gone, and what he had with him, unless it is to be remembered.
+    /// A player is gone, and what they had with them, unless it is to be remembered.
     pub(crate) fn forget_player(&mut self, who: ObjectId) {
         let has =
             |var: &Var| !var.remembered && var.each.as_ref().is_some_and(|each| each.contains_key(&who));

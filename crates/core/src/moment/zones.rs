@@ -17,7 +17,7 @@ pub(crate) struct ZoneFacts {
     pub(crate) object: ObjectId,
     /// Nobody in particular means everybody.
     pub(crate) admits: Tags,
-    /// How often it tells of whoever is inside.
+    /// How often it tells of each body inside.
     pub(crate) pulse: Option<Ticks>,
     /// How many are inside, of those that were told of.
     pub(crate) count: u32,

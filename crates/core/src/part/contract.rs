@@ -75,7 +75,7 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
         let _ = (on, cx);
     }
 
-    /// A player is gone: what it has of him and does not keep for his return can go. It is told before the player's
+    /// A player is gone: what the part holds for that player and does not keep for their return can go. It is told before the player's
     /// wires and variables go.
     fn quit(&mut self, player: ObjectId, cx: &mut PartCx<'_>) {
         let _ = (player, cx);
@@ -155,7 +155,7 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     }
 
     /// What it wants to be worked out while the world runs, by the names of its settings. The world keeps these; they
-    /// can be [set anew](crate::World::set_asked).
+    /// can be [replaced](crate::World::set_asked).
     fn asks(&self) -> Vec<(&'static str, Expr)> {
         Vec::new()
     }

@@ -1,4 +1,4 @@
-//! Spans of time that are told at a pace, perhaps each drawn anew: what timers and cycles count.
+//! Spans of time that are told at a pace, perhaps each drawn at random: what timers and cycles count.
 
 use crate::{
     base::{

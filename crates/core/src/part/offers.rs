@@ -90,6 +90,6 @@ pub struct Current {
     pub adds: bool,
     /// How far from the object's place it has fallen to nothing, in scene units; the same everywhere without.
     pub falloff: Option<f64>,
-    /// Whoever leaves is still again.
+    /// A body that leaves is still again.
     pub stills: bool,
 }

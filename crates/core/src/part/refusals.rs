@@ -63,13 +63,13 @@ words! {
 words! {
     /// Why a player did not answer.
     NoAnswer {
-        /// He did not want to.
+        /// The player declined.
         Declined "declined",
-        /// He took too long.
+        /// The player took too long.
         Late "late",
-        /// He was asked no more.
+        /// The question was withdrawn.
         Withdrawn "withdrawn",
-        /// He is gone.
+        /// The player is gone.
         Quit "quit",
     }
 }

@@ -20,11 +20,11 @@ pub struct Region {
     pub shape: Option<Shape>,
     /// Bodies with one of these tags; with none, everybody.
     pub admits: Vec<SmolStr>,
-    /// Asked once when somebody comes to the border; `who` is whoever comes.
+    /// Asked once when somebody comes to the border; `who` is the body that comes.
     pub guard: Option<Expr>,
-    /// How often it tells of whoever is inside.
+    /// How often it tells of each body inside.
     pub pulse: Option<Ticks>,
-    /// How far from the border somebody inside may stand before he has left, in scene units.
+    /// How far outside the border a body may stand before it counts as having left, in scene units.
     pub margin: f64,
 }
 

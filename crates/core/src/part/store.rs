@@ -26,7 +26,7 @@ use crate::{
 
 /// A part's place: all of it that is not its own behaviour.
 #[derive(Clone, Debug, Serialize, Deserialize)]
-pub(crate) struct Slot {
+pub(crate) struct PartEntry {
     pub(crate) object: ObjectId,
     /// The number of its kind in this world.
     kind: u32,
@@ -47,7 +47,7 @@ pub(crate) struct Slot {
     pub(crate) doing: Doing,
 }
 
-impl Slot {
+impl PartEntry {
     /// Its turn in the motion phase, and in the lists of those that are asked every tick.
     pub(crate) fn rank(&self) -> (u32, u32) {
         self.rank
@@ -56,8 +56,8 @@ impl Slot {
 
 /// The places of all parts, and which of them move.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
-pub(crate) struct Places {
-    slots: Slots<PartId, Slot>,
+pub(crate) struct PartEntries {
+    slots: Slots<PartId, PartEntry>,
     pub(crate) moving: Shared<BTreeSet<((u32, u32), PartId)>>,
     last_number: u32,
 }
@@ -68,7 +68,7 @@ type Made = (PartId, Arc<dyn Part>);
 /// All parts.
 #[derive(Debug, Default)]
 pub(crate) struct Parts {
-    pub(crate) places: Places,
+    pub(crate) places: PartEntries,
     pub(crate) behaviours: Behaviours,
     /// The kinds there were so far, for parts that come back with a snapshot.
     kinds: IndexMap<&'static str, &'static PartKind>,
@@ -77,7 +77,7 @@ pub(crate) struct Parts {
 }
 
 impl Parts {
-    pub(crate) fn get(&self, id: PartId) -> Option<&Slot> {
+    pub(crate) fn get(&self, id: PartId) -> Option<&PartEntry> {
         self.places.slots.get(id)
     }
 
@@ -108,6 +108,11 @@ impl Parts {
         u32::try_from(index).unwrap_or(u32::MAX)
     }
 
+    /// The kind of that number.
+    pub(crate) fn kind_of_number(&self, number: u32) -> Option<&'static PartKind> {
+        self.kinds.get_index(number as usize).map(|(_, kind)| *kind)
+    }
+
     /// The kind of that name, if this world has known one.
     pub(crate) fn kind_named(&self, name: &str) -> Option<&'static PartKind> {
         self.kinds.get(name).copied()
@@ -133,7 +138,7 @@ impl Parts {
         let places = &mut self.places;
         places.last_number += 1;
         let rank = (object_number, places.last_number);
-        let slot = Slot {
+        let slot = PartEntry {
             object,
             kind,
             rank,
@@ -173,23 +178,21 @@ impl Parts {
         }
     }
 
-    /// Ends a part, and says what kind it was.
-    pub(crate) fn remove(&mut self, id: PartId) -> Option<&'static PartKind> {
+    /// Ends a part, and says the number of its kind.
+    pub(crate) fn remove(&mut self, id: PartId) -> Option<u32> {
         let slot = self.places.slots.remove(id)?;
         if self.places.moving.contains(&(slot.rank, id)) {
             self.places.moving.edit().remove(&(slot.rank, id));
         }
-        // One that is being called has no behaviour here, but its place knows its kind.
-        let kind = self.kinds.get_index(slot.kind as usize).map(|(_, kind)| *kind);
         self.behaviours.remove(id);
-        kind
+        Some(slot.kind)
     }
 
-    pub(crate) fn get_mut(&mut self, id: PartId) -> Option<&mut Slot> {
+    pub(crate) fn get_mut(&mut self, id: PartId) -> Option<&mut PartEntry> {
         self.places.slots.get_mut(id)
     }
 
-    pub(crate) fn iter(&self) -> impl Iterator<Item = (PartId, &Slot)> {
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (PartId, &PartEntry)> {
         self.places.slots.iter()
     }
 
@@ -245,7 +248,7 @@ impl Parts {
     }
 
     /// Goes back to what was saved, with the parts that were made for it.
-    pub(crate) fn load(&mut self, places: Places, saved: &SavedParts, made: Vec<Made>) {
+    pub(crate) fn load(&mut self, places: PartEntries, saved: &SavedParts, made: Vec<Made>) {
         self.places = places;
         let here = self.behaviours.iter().map(|(id, _)| id);
         let gone: Vec<_> = here.filter(|id| !self.places.slots.contains_key(*id)).collect();

@@ -1,4 +1,4 @@
-//! The carrier: who can take items, how many, and which of them is in his hand.
+//! The carrier: who can take items, how many, and which of them is in hand.
 
 use crate::{
     base::{
@@ -46,11 +46,11 @@ pub struct Carrier {
 pub struct CarrierHandle {
     /// The part.
     pub part: PartId,
-    /// He has taken an item.
+    /// It has taken an item.
     pub took: Signal<Held>,
-    /// He carries an item no more.
+    /// It no longer carries an item.
     pub lost: Signal<Held>,
-    /// Another item is in his hand.
+    /// Another item is in hand.
     pub in_hand: Signal<Held>,
 }
 
@@ -231,7 +231,7 @@ impl State {
 }
 
 impl PartCx<'_> {
-    /// Tells whoever carries an item about it; true if it is in his hand then.
+    /// Tells the carrier of an item about it; true if it is in hand then.
     pub(crate) fn command_carrier(&mut self, who: ObjectId, command: u8) -> bool {
         let Some(carrier) = self.carrier_of(who) else { return false };
         let item = self.object();

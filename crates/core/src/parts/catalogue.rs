@@ -1,6 +1,6 @@
 //! The catalogue: what a game offers to its wiring.
 //!
-//! It is data: a game writes it out, and whoever reads it can check the game's wiring without running the game.
+//! It is data: a game writes it out, and a reader can check the game's wiring without running the game.
 
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;

@@ -1,4 +1,4 @@
-//! The choice: a question with answers, put to one player at a time or to several, each for himself.
+//! The choice: a question with answers, put to one player at a time, or to several, each of whom answers alone.
 
 use smol_str::SmolStr;
 
@@ -27,7 +27,7 @@ payload! {
     /// A question is put to a player, who goes with the signal.
     #[derive(Clone, Debug, PartialEq)]
     pub struct Asked {
-        /// What he is asked.
+        /// What the player is asked.
         pub question: Text,
     }
 }
@@ -55,7 +55,7 @@ const FOREVER: Ticks = Ticks(u64::MAX);
 
 /// A choice. Made in Rust with [`Choice::new`].
 ///
-/// Each player is asked for himself, once at a time. The host shows the question when the signal `asked` comes, and
+/// Each player is asked separately, one question at a time. The host shows the question when the signal `asked` comes, and
 /// hands in what the player chose with [`World::choose`](crate::World::choose).
 #[derive(Clone, Debug, Default)]
 pub struct Choice {
@@ -75,9 +75,9 @@ pub struct ChoiceHandle {
     pub part: PartId,
     /// The question is put to a player.
     pub asked: Signal<Asked>,
-    /// He has answered.
+    /// The player has answered.
     pub chosen: Signal<Chosen>,
-    /// He has not.
+    /// The player has not.
     pub declined: Signal<Declined>,
 }
 
@@ -105,14 +105,17 @@ impl Choice {
             ),
         ],
         commands: &[
-            Command::new("ask", "It is put to whoever this goes back to, unless he is asked already."),
+            Command::new(
+                "ask",
+                "Puts it to the player who caused the signal, unless that player is asked already.",
+            ),
             Command::with(
                 "choose",
-                "Whoever this goes back to answers.",
+                "The player who caused the signal answers.",
                 &[Param::required("answer", ParamType::Word, "One of the answers.")],
             ),
-            Command::new("decline", "Whoever this goes back to does not answer."),
-            Command::new("withdraw", "Whoever this goes back to is asked no more."),
+            Command::new("decline", "The player who caused the signal does not answer."),
+            Command::new("withdraw", "The question to the player who caused the signal is withdrawn."),
         ],
         variables: &[],
         words: Some("answers"),
@@ -126,7 +129,7 @@ impl Choice {
             Setting::optional(
                 "within",
                 SettingType::Seconds,
-                "How long a player has to answer before that counts as declined. Default as long as he likes.",
+                "How long a player has to answer before that counts as declined. Default no limit.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -204,7 +207,7 @@ impl Choice {
         }
     }
 
-    /// Whether somebody was asked; he is no more then.
+    /// Whether somebody was asked; they are no longer asked then.
     fn close(&mut self, who: ObjectId, cx: &mut PartCx<'_>) -> bool {
         self.note(cx);
         let asked = self.open.len();

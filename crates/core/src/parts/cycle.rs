@@ -37,7 +37,7 @@ payload! {
 /// A cycle. Made in Rust with [`Cycle::new`].
 #[derive(Clone, Debug, Default)]
 pub struct Cycle {
-    states: Vec<Phase>,
+    states: Vec<CycleState>,
     repeats: bool,
     idle: bool,
     remember: bool,
@@ -48,7 +48,7 @@ pub struct Cycle {
 
 /// One of its states.
 #[derive(Clone, Debug)]
-struct Phase {
+struct CycleState {
     word: SmolStr,
     span: Span,
     interval: Interval,
@@ -123,7 +123,7 @@ impl Cycle {
     /// And then that state, for so long.
     pub fn state(mut self, word: &str, span: impl Into<Span>) -> Self {
         let interval = Interval { from: Ticks(1), to: Ticks(1) };
-        self.states.push(Phase { word: word.into(), span: span.into(), interval });
+        self.states.push(CycleState { word: word.into(), span: span.into(), interval });
         self
     }
 
@@ -215,7 +215,7 @@ impl Part for Cycle {
         ]);
         to.push(i64::try_from(self.now).unwrap_or_default().into());
         to.extend(self.countdown.save());
-        for Phase { word, span, interval } in &self.states {
+        for CycleState { word, span, interval } in &self.states {
             to.extend([
                 Value::Text(word.clone()),
                 span.from.0.into(),
@@ -242,7 +242,7 @@ impl Part for Cycle {
             };
             let span = Span { from: Seconds(*from), to: (*to >= 0.0).then_some(Seconds(*to)) };
             let interval = Interval { from: *first, to: (*last).max(*first) };
-            states.push(Phase { word: word.clone(), span, interval });
+            states.push(CycleState { word: word.clone(), span, interval });
         }
         let state = u8::try_from(*state).unwrap_or_default();
         *self = Self { states, repeats: *repeats, idle: *idle, remember: *remember, now, state, countdown };
@@ -258,7 +258,7 @@ impl Part for Cycle {
         if self.remember { vec![("state", self.now().into())] } else { Vec::new() }
     }
 
-    /// The time of its state begins anew.
+    /// The time of its state begins again.
     fn recall(&mut self, fields: &[(&str, Value)], cx: &mut PartCx<'_>) -> bool {
         let word = fields.iter().find(|(name, _)| *name == "state").and_then(|(_, value)| value.as_text());
         let index = word.and_then(|word| self.states.iter().position(|phase| phase.word == word));

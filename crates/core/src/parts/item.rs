@@ -24,8 +24,8 @@ use crate::{
 
 /// An item. Made in Rust with [`Item::new`].
 ///
-/// Whoever takes it must have a [`Carrier`]. While it is carried it goes where its carrier goes, is in nobody's way and
-/// in no zone, and cannot be seen, unless it [is shown](Item::shown) and in his hand.
+/// Who takes it must have a [`Carrier`]. While it is carried it goes where its carrier goes, is in nobody's way and
+/// in no zone, and cannot be seen, unless it [is shown](Item::shown) and in hand.
 #[derive(Clone, Debug, Default)]
 pub struct Item {
     seat: Vec3,
@@ -77,7 +77,7 @@ impl Item {
         about: "Is taken, carried, dropped, thrown, used and used up by bodies that have a carrier.",
         states: &["lying", "carried"],
         signals: &[
-            SignalKind::of::<()>("taken", "Somebody has taken it; he is `who`."),
+            SignalKind::of::<()>("taken", "A player has taken it: `who`."),
             SignalKind::of::<()>("dropped", "It was put down, or its carrier is gone."),
             SignalKind::of::<()>("thrown", "It was thrown; `dropped` comes when it lies."),
             SignalKind::of::<()>("used", "It was used."),
@@ -88,11 +88,11 @@ impl Item {
             ),
         ],
         commands: &[
-            Command::new("take", "Whoever this goes back to takes it."),
-            Command::new("drop", "Its carrier puts it down where he is."),
+            Command::new("take", "The player who caused the signal takes it."),
+            Command::new("drop", "Its carrier puts it down where they are."),
             Command::with(
                 "throw",
-                "Its carrier throws it the way he faces; a body passes what lies between.",
+                "Its carrier throws it the way they face; a body passes what lies between.",
                 &[
                     Param::optional(
                         "along",

@@ -1,4 +1,4 @@
-//! The push: gives whoever is inside its object's zones a velocity.
+//! The push: gives bodies inside its object's zones a velocity.
 
 use glam::Vec3;
 
@@ -23,7 +23,7 @@ use crate::{
 
 /// A push. Made in Rust with [`Push::along`].
 ///
-/// It works on whoever is inside the zones of its own object, in the motion phase, before bodies move.
+/// It works on the bodies inside the zones of its own object, in the motion phase, before bodies move.
 ///
 /// ```
 /// use stoicheon_core::{Push, Vec3, World, Zone, secs};
@@ -48,7 +48,7 @@ impl Push {
     /// What is known of pushes.
     pub const KIND: PartKind = PartKind {
         name: "push",
-        about: "Gives whoever is inside its object's zones a velocity: pads, currents, wind.",
+        about: "Gives bodies inside its object's zones a velocity: pads, currents, wind.",
         states: &[],
         signals: &[],
         commands: &[],
@@ -75,7 +75,7 @@ impl Push {
                 SettingType::Number,
                 "How far from the object it has fallen to nothing, in scene units. Default it does not fall.",
             ),
-            Setting::optional("stills", SettingType::Flag, "Whoever leaves is still again."),
+            Setting::optional("stills", SettingType::Flag, "A body that leaves is still again."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::along(Vec3::X)),
@@ -105,7 +105,7 @@ impl Push {
         self
     }
 
-    /// Stills whoever leaves.
+    /// Stills a body that leaves.
     pub fn stills(mut self) -> Self {
         self.current.stills = true;
         self

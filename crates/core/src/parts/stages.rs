@@ -56,13 +56,13 @@ impl Stages {
         signals: &[SignalKind::of::<Changed>("changed", "It is in another stage.")],
         commands: &[Command::with(
             "turn",
-            "It goes to that stage; if each player has one, whoever this goes back to.",
+            "It goes to that stage; if each player has one, for the player who caused the signal.",
             &[
                 Param::required("to", ParamType::Word, "One of its stages."),
                 Param::optional(
                     "for",
                     ParamType::Object,
-                    "Whose, if each player has one. Default whoever this goes back to.",
+                    "Whose, if each player has one. Default the player who caused the signal.",
                 ),
                 Param::optional(
                     "everyone",
@@ -79,7 +79,7 @@ impl Stages {
                 SettingType::Words,
                 "The stages, the first one first; the word `stages` may be left out.",
             ),
-            Setting::optional("per player", SettingType::Flag, "Each player is in a stage of his own."),
+            Setting::optional("per player", SettingType::Flag, "Each player is in a stage of their own."),
             Setting::optional("remember", SettingType::Flag, "The stage is remembered."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -91,7 +91,7 @@ impl Stages {
         Self { words: stages.into_iter().map(SmolStr::from).collect(), ..Self::default() }
     }
 
-    /// Each player is in a stage of his own.
+    /// Each player is in a stage of their own.
     pub fn per_player(mut self) -> Self {
         self.per_player = true;
         self
@@ -161,12 +161,12 @@ impl Part for Stages {
         if cx.has("everyone") {
             let all: Vec<_> = cx.players().collect();
             all.into_iter().for_each(|player| Self::turn(Some(player), &to, cx));
-            // Whoever comes later, or comes back, begins there too.
+            // A player who comes later, or comes back, begins there too.
             return cx.keep(Self::STATE, None, Value::Text(to));
         }
         match cx.arg("for").and_then(Value::as_object).or(cx.who()) {
             Some(who) => Self::turn(Some(who), &to, cx),
-            None => cx.fault("each player is in a stage of his own, and this goes back to nobody"),
+            None => cx.fault("each player is in a stage of their own, and this goes back to nobody"),
         }
     }
 }

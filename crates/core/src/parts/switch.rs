@@ -123,7 +123,7 @@ impl Switch {
         self
     }
 
-    /// Flipped by whoever answers its object's prompt.
+    /// Flipped when a player answers its object's prompt.
     pub fn flips_by_prompt(mut self) -> Self {
         self.by_prompt = true;
         self

@@ -73,7 +73,7 @@ impl Tally {
                     Param::optional(
                         "for",
                         ParamType::Object,
-                        "Whose count, if each player has one. Default whoever this goes back to.",
+                        "Whose count, if each player has one. Default the player who caused the signal.",
                     ),
                 ],
             ),
@@ -84,7 +84,7 @@ impl Tally {
                     Param::optional(
                         "for",
                         ParamType::Object,
-                        "Whose count, if each player has one: a player, or `everyone`. Default whoever this goes back to.",
+                        "Whose count, if each player has one: a player, or `everyone`. Default the player who caused the signal.",
                     ),
                     Param::optional("everyone", ParamType::Flag, "All players; said as `for everyone`."),
                 ],

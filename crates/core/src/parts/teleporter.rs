@@ -1,4 +1,4 @@
-//! The teleporter: sends whoever enters the zone of its object to a spot.
+//! The teleporter: sends a body that enters the zone of its object to a spot.
 
 use glam::Vec3;
 use smol_str::SmolStr;
@@ -25,8 +25,8 @@ use crate::{
 
 /// A teleporter. Made in Rust with [`Teleporter::to`].
 ///
-/// It works on whoever enters the zone of its own object, after the wires that hear it. Whoever was sent into that zone
-/// himself is not sent on until he has walked out of it once.
+/// It works on each body that enters the zone of its own object, after the wires that hear it. A body that was sent into
+/// that zone is not sent on until it has walked out once.
 ///
 /// ```
 /// use stoicheon_core::{Teleporter, Vec3, World, Zone};
@@ -68,13 +68,17 @@ impl Teleporter {
     /// What is known of teleporters.
     pub const KIND: PartKind = PartKind {
         name: "teleporter",
-        about: "Sends whoever enters its object's zone to a spot, here or in another scene.",
+        about: "Sends a body that enters its object's zone to a spot, here or in another scene.",
         states: &[],
         signals: &[SignalKind::of::<()>("sent", "It sends somebody.")],
         commands: &[Command::with(
             "carry",
-            "It sends whoever this goes back to.",
-            &[Param::optional("reason", ParamType::Text, "Why he is here: whoever was sent here stays.")],
+            "Sends the player who caused the signal.",
+            &[Param::optional(
+                "reason",
+                ParamType::Text,
+                "Why the player is here: one who was sent here stays.",
+            )],
         )],
         variables: &[],
         words: None,
@@ -85,7 +89,7 @@ impl Teleporter {
                 SettingType::Vector,
                 "How far from the spot, as seen from there; of a spot of this scene. Default (0, 0, 0).",
             ),
-            Setting::optional("stilled", SettingType::Flag, "Whoever is sent has no velocity then."),
+            Setting::optional("stilled", SettingType::Flag, "A body that is sent has no velocity then."),
             Setting::optional(
                 "arrivals",
                 SettingType::Flag,
@@ -114,7 +118,7 @@ impl Teleporter {
         self
     }
 
-    /// Whoever is sent has no velocity then.
+    /// A body that is sent has no velocity then.
     pub fn stilled(mut self) -> Self {
         self.stilled = true;
         self

@@ -99,7 +99,7 @@ impl Timer {
             "Its time is over; `count` is how often it was so far.",
         )],
         commands: &[
-            Command::new("start", "It begins anew."),
+            Command::new("start", "It begins again."),
             Command::new("halt", "It stops, and forgets how far it was."),
             Command::new("pause", "It stops where it is."),
             Command::new("resume", "It goes on from where it was paused."),
@@ -123,7 +123,7 @@ impl Timer {
             Setting::optional(
                 "remember",
                 SettingType::Flag,
-                "Its state and its count are remembered; the time under way begins anew.",
+                "Its state and its count are remembered; the time under way begins again.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
@@ -167,7 +167,7 @@ impl Timer {
         self
     }
 
-    /// Its state and its count are remembered; the time under way begins anew.
+    /// Its state and its count are remembered; the time under way begins again.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self

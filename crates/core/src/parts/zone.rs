@@ -65,7 +65,7 @@ impl ZoneHandle {
         Expr::Inside { body: Box::new(body.into()), zone: self.part }
     }
 
-    /// True while whoever caused the signal is inside.
+    /// True while the body that caused the signal is inside.
     pub fn has_who(self) -> Expr {
         Expr::Inside { body: Box::new(Expr::Who), zone: self.part }
     }
@@ -76,18 +76,18 @@ const OF_A_ZONE: [Setting; 5] = [
     Setting::optional(
         "when",
         SettingType::Condition,
-        "Asked once when somebody comes to the border; whoever is turned away is not inside until he has \
-                gone and come again.",
+        "Asked once when a body comes to the border; a body refused there stays outside until it leaves and \
+         comes back.",
     ),
     Setting::optional(
         "pulse",
         SettingType::Seconds,
-        "How often it tells of whoever is inside, counted from when each came. Default never.",
+        "How often it tells of each body inside, counted from when it came. Default never.",
     ),
     Setting::optional(
         "margin",
         SettingType::Number,
-        "How far outside somebody may stand, in scene units, before he has left. Default 0.",
+        "How far outside a body may stand, in scene units, before it counts as having left. Default 0.",
     ),
     Setting::optional(
         "told",
@@ -154,20 +154,20 @@ impl Zone {
         self
     }
 
-    /// Asks this once when somebody comes to the border; `who` is whoever comes. Whoever is turned away does not count
-    /// as inside until he has gone and come again.
+    /// Asks this once when somebody comes to the border; `who` is the body that comes. A body refused at the border
+    /// stays outside until it leaves and comes back.
     pub fn when(mut self, guard: Expr) -> Self {
         self.region.guard = Some(guard);
         self
     }
 
-    /// Tells every so often of whoever is inside, counted from when each came.
+    /// Tells every so often of each body inside, counted from when it came.
     pub fn pulse(mut self, every: Seconds) -> Self {
         self.pulse = Some(every);
         self
     }
 
-    /// Lets somebody inside stand that far outside, in scene units, before he has left.
+    /// Lets a body inside stand that far outside, in scene units, before it counts as having left.
     pub fn margin(mut self, margin: f64) -> Self {
         self.region.margin = margin;
         self

@@ -32,36 +32,36 @@ impl EvalFault {
 }
 
 /// A result, and what went wrong on the way to it.
-pub(crate) type Outcome = (Value, Option<EvalFault>);
+pub(crate) type Calculated = (Value, Option<EvalFault>);
 
-fn fine(value: impl Into<Value>) -> Outcome {
+fn fine(value: impl Into<Value>) -> Calculated {
     (value.into(), None)
 }
 
-const NOTHING: Outcome = (Value::Nothing, None);
+const NOTHING: Calculated = (Value::Nothing, None);
 
-fn finite(number: f64) -> Outcome {
+fn finite(number: f64) -> Calculated {
     if number.is_finite() { fine(number) } else { (Value::Number(0.0), Some(EvalFault::NotFinite)) }
 }
 
-fn finite_vector(vector: Vec3) -> Outcome {
+fn finite_vector(vector: Vec3) -> Calculated {
     if vector.is_finite() { fine(vector) } else { (Vec3::ZERO.into(), Some(EvalFault::NotFinite)) }
 }
 
-fn within_range(exact: Option<i64>, end: i64) -> Outcome {
+fn within_range(exact: Option<i64>, end: i64) -> Calculated {
     exact.map_or((Value::Whole(end), Some(EvalFault::PastRange)), fine)
 }
 
-fn divide(one: f64, two: f64) -> Outcome {
+fn divide(one: f64, two: f64) -> Calculated {
     if two == 0.0 { (Value::Number(0.0), Some(EvalFault::DividedByZero)) } else { finite(one / two) }
 }
 
-fn scale(vector: Vec3, by: f64) -> Outcome {
+fn scale(vector: Vec3, by: f64) -> Calculated {
     finite_vector((vector.as_dvec3() * by).as_vec3())
 }
 
 /// A span times a number; spans are never below nothing.
-fn stretch(span: Ticks, by: f64) -> Outcome {
+fn stretch(span: Ticks, by: f64) -> Calculated {
     #[expect(clippy::cast_precision_loss, reason = "spans of 2^53 ticks do not happen")]
     let ticks = (span.0 as f64 * by).round();
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "within the range")]
@@ -73,7 +73,7 @@ fn stretch(span: Ticks, by: f64) -> Outcome {
     }
 }
 
-pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Outcome {
+pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Calculated {
     use Arithmetic::{Add, Divide, Multiply, Subtract};
     match (how, one, two) {
         (Add, Value::Whole(one), Value::Whole(two)) => {
@@ -128,7 +128,7 @@ pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Outcome {
 
 /// A number as a whole one.
 #[expect(clippy::cast_possible_truncation, reason = "checked just before")]
-fn whole(number: f64) -> Outcome {
+fn whole(number: f64) -> Calculated {
     if number.is_nan() {
         (Value::Whole(0), Some(EvalFault::NotFinite))
     } else if (-9.2e18..=9.2e18).contains(&number) {
@@ -138,7 +138,7 @@ fn whole(number: f64) -> Outcome {
     }
 }
 
-pub(crate) fn call(function: Function, values: &[Value]) -> Outcome {
+pub(crate) fn call(function: Function, values: &[Value]) -> Calculated {
     let number = |index: usize| values.get(index).and_then(Value::as_number);
     match function {
         Function::Min => extreme(values, Comparison::Less),
@@ -177,7 +177,7 @@ pub(crate) fn call(function: Function, values: &[Value]) -> Outcome {
 }
 
 /// The value none of the others is `how` than; the first of equals.
-fn extreme(values: &[Value], how: Comparison) -> Outcome {
+fn extreme(values: &[Value], how: Comparison) -> Calculated {
     let mut best: Option<&Value> = None;
     for value in values {
         match best.map(|best| compare(how, value, best)) {
@@ -190,7 +190,7 @@ fn extreme(values: &[Value], how: Comparison) -> Outcome {
 }
 
 /// The part of the way from one value to another.
-pub(crate) fn between(one: &Value, two: &Value, part: f64) -> Outcome {
+pub(crate) fn between(one: &Value, two: &Value, part: f64) -> Calculated {
     match (one, two) {
         (Value::Vector(one), Value::Vector(two)) => {
             let (one, two) = (one.as_dvec3(), two.as_dvec3());

@@ -30,6 +30,6 @@ pub enum Crosses {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub(crate) struct Crossing {
     pub(crate) to: Crosses,
-    /// One of these tags is asked of whoever sends it; none of nobody in particular.
+    /// The sender must have one of these tags; with none, anybody may send.
     pub(crate) by: Tags,
 }

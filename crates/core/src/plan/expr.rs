@@ -76,7 +76,7 @@ pub enum Expr {
         /// The zone's part.
         zone: PartId,
     },
-    /// For how long somebody has been inside a zone; nothing if he is not.
+    /// For how long somebody has been inside a zone; nothing if they are not.
     InsideFor {
         /// Who.
         body: Box<Expr>,

@@ -111,6 +111,6 @@ pub(crate) struct Task {
     pub(crate) values: u8,
     pub(crate) ops: Arc<[Op]>,
     pub(crate) scene: Option<SceneId>,
-    /// Its scene was unloaded; loaded again, it declares it anew.
+    /// Its scene was unloaded; loaded again, it declares it again.
     pub(crate) ended: bool,
 }

@@ -27,7 +27,7 @@ pub(crate) enum Act {
     Through {
         who: ObjectId,
         scene: Option<SceneId>,
-        /// Where he goes when he has stepped out.
+        /// Where they go when they have stepped out.
         then: Option<Vec3>,
         left: u64,
     },
@@ -99,7 +99,7 @@ pub(crate) fn begin<G: 'static>(
         }
         PlaytestStep::Point { who, to } => {
             let from = world.place(*who)?;
-            // From where he stands himself, any way will do.
+            // From where they stand, any direction will do.
             let along = if from == *to { Vec3::NEG_Y } else { *to - from };
             world.point(Pointing { who: *who, from, along, button: "primary".into() })?;
             Act::Passes { left: 1 }
@@ -195,7 +195,7 @@ impl Act {
                 }
                 *left -= 1;
                 if *left == 0 {
-                    // Whoever left meanwhile holds nothing.
+                    // A player who left meanwhile holds nothing.
                     match world.release(*who, key) {
                         Ok(()) | Err(Error::NoSuchObject) => {}
                         Err(error) => return Err(error),

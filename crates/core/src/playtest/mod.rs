@@ -35,8 +35,8 @@ use crate::{
     plan::expr::Expr,
 };
 
-pub use crate::playtest::run::NoStage;
-pub use crate::playtest::run::Stage;
+pub use crate::playtest::run::NoHost;
+pub use crate::playtest::run::PlaytestHost;
 pub use crate::playtest::run::run;
 pub use crate::playtest::script::Lines;
 pub use crate::playtest::script::Playtest;
@@ -51,19 +51,19 @@ pub const LONGEST_WALK: f64 = 600.0;
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum PlaytestStep {
-    /// A player walks straight to a place, and the step ends when he is there.
+    /// A player walks straight to a place, and the step ends on arrival.
     Walk {
         /// The player.
         who: ObjectId,
         /// Where to.
         to: Vec3,
     },
-    /// A player walks straight through a place and so far beyond; whoever stands in it steps out first. The step ends
-    /// when he is there, or was sent elsewhere on the way.
+    /// A player walks straight through a place and so far beyond; a player inside steps out first. The step ends
+    /// on arrival, or when something sends the player elsewhere on the way.
     GoThrough {
         /// The player.
         who: ObjectId,
-        /// What he goes through.
+        /// What they go through.
         at: Vec3,
         /// How far beyond, in scene units.
         beyond: f32,
@@ -84,25 +84,25 @@ pub enum PlaytestStep {
         /// How long.
         span: Seconds,
     },
-    /// A player points from where he is.
+    /// A player points from where they are.
     Point {
         /// The player.
         who: ObjectId,
         /// Where to.
         to: Vec3,
     },
-    /// A player holds the key of a prompt for as long as it takes. It must be offered to him.
+    /// A player holds the key of a prompt for as long as it takes. It must be offered to that player.
     Answer {
         /// The player.
         who: ObjectId,
         /// The prompt.
         prompt: PartId,
     },
-    /// A player gives an answer to the first question that is put to him and has it, or gives none to any.
+    /// A player gives an answer to the first question that is put to them and has it, or gives none to any.
     Choose {
         /// The player.
         who: ObjectId,
-        /// The answer; `None` if he declines.
+        /// The answer; `None` if the player declines.
         answer: Option<Text>,
     },
     /// A player leaves.
@@ -110,13 +110,13 @@ pub enum PlaytestStep {
         /// The player.
         who: ObjectId,
     },
-    /// A player joins: at a spot of a scene, or where he was when he left.
+    /// A player joins: at a spot of a scene, or where they were when they left.
     Join {
-        /// His name.
+        /// The player's name.
         name: Text,
         /// The scene and the spot.
         at: Option<(Text, Text)>,
-        /// Tags he is given.
+        /// Tags the player gets.
         tags: Vec<Text>,
     },
     /// Time passes.

@@ -21,8 +21,8 @@ use crate::{
     world::{World, snapshot::Snapshot},
 };
 
-/// What a playtest needs of whoever runs it.
-pub trait Stage<G> {
+/// What a playtest needs of its runner.
+pub trait PlaytestHost<G> {
     /// A look at the world after every tick.
     fn watch(&mut self, world: &mut World<G>) {
         let _ = world;
@@ -31,9 +31,9 @@ pub trait Stage<G> {
     /// A new world, made as the one under test was, for a playtest that reloads or suspends it.
     ///
     /// # Errors
-    /// [`Error::NoStage`] where there is no way to make one.
+    /// [`Error::NoHost`] where there is no way to make one.
     fn fresh(&mut self) -> Result<World<G>, Error> {
-        Err(Error::NoStage)
+        Err(Error::NoHost)
     }
 
     /// What was saved, by way of a file if there is one. An error is what to tell people.
@@ -55,13 +55,13 @@ pub trait Stage<G> {
 
 /// A stage that watches nothing and makes no other world.
 #[derive(Clone, Copy, Debug, Default)]
-pub struct NoStage;
+pub struct NoHost;
 
-impl<G> Stage<G> for NoStage {}
+impl<G> PlaytestHost<G> for NoHost {}
 
 pub(crate) struct OnlyWatch<'w, G>(pub(crate) &'w mut dyn FnMut(&mut World<G>));
 
-impl<G> Stage<G> for OnlyWatch<'_, G> {
+impl<G> PlaytestHost<G> for OnlyWatch<'_, G> {
     fn watch(&mut self, world: &mut World<G>) {
         (self.0)(world);
     }
@@ -76,10 +76,10 @@ pub fn run<G: 'static>(
     lines: &mut dyn Lines,
     world: &mut World<G>,
     game: &mut G,
-    stage: &mut dyn Stage<G>,
+    stage: &mut dyn PlaytestHost<G>,
 ) -> Result<Verdict, Error> {
     let watched = lines.watched(world);
-    let mut run = Run {
+    let mut run = PlaytestRun {
         tally: Tally::of(watched, &mut world.state),
         faults: world.faults_so_far(),
         allows_faults: false,
@@ -105,11 +105,11 @@ pub fn run<G: 'static>(
     Ok(Verdict { failure, ticks: run.ticks })
 }
 
-struct Run<'a, G> {
+struct PlaytestRun<'a, G> {
     lines: &'a mut dyn Lines,
     world: &'a mut World<G>,
     game: &'a mut G,
-    stage: &'a mut dyn Stage<G>,
+    stage: &'a mut dyn PlaytestHost<G>,
     tally: Tally,
     /// What must hold from a line on, as it was last made out.
     always: Vec<(usize, Expr)>,
@@ -127,7 +127,7 @@ struct Run<'a, G> {
     actor: Option<ObjectId>,
 }
 
-type Outcome = Result<Option<Failure>, Error>;
+type StepResult = Result<Option<Failure>, Error>;
 
 /// Lines that are done one after the other: those to come, and the one under way.
 #[derive(Default)]
@@ -142,8 +142,8 @@ pub(crate) fn readings(state: &State, expr: &Expr) -> Found {
     Found::Readings(Scope::of(state, &eval_fault).readings(expr).into_vec())
 }
 
-impl<G: 'static> Run<'_, G> {
-    fn step(&mut self, step: PlaytestStep, line: usize) -> Outcome {
+impl<G: 'static> PlaytestRun<'_, G> {
+    fn step(&mut self, step: PlaytestStep, line: usize) -> StepResult {
         // What is expected before anything is done is expected of a world that has started.
         if matches!(step, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
             && !self.world.state.moment.started
@@ -175,13 +175,13 @@ impl<G: 'static> Run<'_, G> {
     }
 
     /// Start-up, and nothing else.
-    fn start(&mut self, line: usize) -> Outcome {
+    fn start(&mut self, line: usize) -> StepResult {
         let started = self.world.advance(secs(0.0), self.game).map(drop);
         self.after(started, line)
     }
 
     /// One thing is done until it is done.
-    fn act(&mut self, step: &PlaytestStep, line: usize) -> Outcome {
+    fn act(&mut self, step: &PlaytestStep, line: usize) -> StepResult {
         self.actor = step.actor().or(self.actor);
         if !matches!(step, PlaytestStep::Wait(_) | PlaytestStep::Until { .. }) {
             self.tally.act();
@@ -207,7 +207,7 @@ impl<G: 'static> Run<'_, G> {
     }
 
     /// Several things are done at the same time.
-    fn together(&mut self, lanes: Vec<Vec<usize>>) -> Outcome {
+    fn together(&mut self, lanes: Vec<Vec<usize>>) -> StepResult {
         self.tally.act();
         let mut lanes: Vec<_> =
             lanes.into_iter().map(|lines| Lane { lines: lines.into(), act: None }).collect();
@@ -245,7 +245,7 @@ impl<G: 'static> Run<'_, G> {
         }
     }
 
-    fn save(&mut self, line: usize) -> Outcome {
+    fn save(&mut self, line: usize) -> StepResult {
         match self.stage.keep(self.world.save()?) {
             Ok(save) => self.saved = Some(save),
             Err(why) => return Ok(Some(self.failure(line, None, None, Found::NotKept(why)))),
@@ -253,7 +253,7 @@ impl<G: 'static> Run<'_, G> {
         Ok(None)
     }
 
-    fn reload(&mut self, line: usize) -> Outcome {
+    fn reload(&mut self, line: usize) -> StepResult {
         let Some(save) = self.saved.clone() else {
             let why = "nothing was saved before".to_owned();
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
@@ -268,7 +268,7 @@ impl<G: 'static> Run<'_, G> {
         self.tick(line)
     }
 
-    fn suspend(&mut self, line: usize) -> Outcome {
+    fn suspend(&mut self, line: usize) -> StepResult {
         let kept = self.stage.keep_whole(self.world.snapshot()?);
         let mut fresh = self.stage.fresh()?;
         let taken = kept.and_then(|snapshot| fresh.restore(&snapshot).map_err(|error| error.to_string()));
@@ -299,7 +299,7 @@ impl<G: 'static> Run<'_, G> {
         Ok(())
     }
 
-    fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> Outcome {
+    fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> StepResult {
         let span = within.map_or(Ok(Ticks(0)), |span| self.world.rate().ticks(span))?;
         let mut left = span.0;
         let mut what = what.clone();
@@ -353,13 +353,13 @@ impl<G: 'static> Run<'_, G> {
     }
 
     /// One tick, and whether everything that must always be so still is.
-    fn tick(&mut self, line: usize) -> Outcome {
+    fn tick(&mut self, line: usize) -> StepResult {
         let stepped = self.world.step(self.game);
         self.ticks += 1;
         self.after(stepped, line)
     }
 
-    fn after(&mut self, stepped: Result<(), Error>, line: usize) -> Outcome {
+    fn after(&mut self, stepped: Result<(), Error>, line: usize) -> StepResult {
         self.tally.look(self.world);
         self.stage.watch(self.world);
         match stepped {

@@ -1,4 +1,4 @@
-//! Questions about one shape, for whoever has no tracker.
+//! Questions about one shape, for code that has no tracker.
 
 use glam::{DVec3, Vec3};
 

@@ -159,7 +159,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         self.motions.get_mut(body.0 as usize).filter(|motion| motion.is(HERE)).ok_or(Error::NoSuchObject)
     }
 
-    /// The zone forgets somebody; true if he counted.
+    /// The zone forgets a body; true if it counted.
     fn forget(&mut self, zone: ZoneKey, body: BodyKey) -> bool {
         let Some(number) = self.body_entry(body).map(|entry| entry.number) else { return false };
         let Ok(entry) = self.zone_mut(zone) else { return false };

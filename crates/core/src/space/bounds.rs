@@ -65,14 +65,14 @@ impl Bounds {
 
 /// A straight way that is held against many bounds.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Way {
+pub(crate) struct Sweep {
     from: DVec3,
     /// One by the length along each axis; without bounds where there is none.
     by: DVec3,
     reach: f64,
 }
 
-impl Way {
+impl Sweep {
     pub(crate) fn new(from: DVec3, to: DVec3, reach: f64) -> Self {
         Self { from, by: DVec3::ONE / (to - from), reach }
     }

@@ -52,7 +52,7 @@ pub(crate) struct ZoneEntry<Z> {
     pub(crate) room: u32,
     /// Who comes in must be let in.
     pub(crate) guarded: bool,
-    /// How far from the border somebody inside may stand before he has left.
+    /// How far outside the border a body may stand before it counts as having left.
     pub(crate) margin: f64,
     pub(crate) inside: Vec<Presence>,
     #[serde(skip)]
@@ -143,7 +143,7 @@ pub(crate) struct BodyEntry<B> {
     pub(crate) probe: Option<Probe>,
 }
 
-/// Whoever turns is looked at in pieces of so many degrees at most.
+/// A turn is looked at in pieces of so many degrees at most.
 const PIECE: f64 = 5.0;
 
 impl<Z> ZoneEntry<Z> {

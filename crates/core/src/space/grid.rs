@@ -262,7 +262,7 @@ impl Grid {
         }
     }
 
-    /// The layout of `hexx` that has the same hexagons, for whoever goes on with that crate; `None` for squares.
+    /// The layout of `hexx` that has the same hexagons, for code that goes on with that crate; `None` for squares.
     pub fn hex_layout(&self) -> Option<HexLayout> {
         #[expect(clippy::cast_possible_truncation, reason = "it works in single precision")]
         let scale = hexx::Vec2::splat(self.size as f32);

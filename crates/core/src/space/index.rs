@@ -14,7 +14,7 @@ use crate::{
 #[derive(Debug, Default)]
 pub(crate) struct Index {
     pub(crate) settled: Shared<Levels>,
-    /// Counts the zones that were put into the grids: how far bodies can go must be found anew.
+    /// Counts the zones that were put into the grids: how far bodies can go must be found again.
     pub(crate) version: u32,
     /// Zones that must be looked at or have moved lately; they are not in the grids.
     pub(crate) restless: Vec<ZoneKey>,

@@ -1,6 +1,6 @@
 //! Space: shapes, who is inside which zone, rays, and cells.
 //!
-//! A [`World`](crate::World) does all of this for its own objects. [`Shape`] and [`Grid`] are what a game uses of it directly; [`Tracker`] is for whoever wants to know who touches what and nothing else.
+//! A [`World`](crate::World) does all of this for its own objects. [`Shape`] and [`Grid`] are what a game uses of it directly; [`Tracker`] is for code that wants to know who touches what and nothing else.
 
 pub(crate) mod approach;
 pub(crate) mod asked;

@@ -43,7 +43,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         }
     }
 
-    /// Whether whoever is said to be inside a zone is there, and says so too. Data from outside may be damaged.
+    /// Whether each body that is said to be inside a zone exists, and says so too. Data from outside may be damaged.
     pub(crate) fn is_sound(&self) -> bool {
         let zones =
             (0..).zip(self.zones.iter()).filter_map(|(index, entry)| Some((ZoneKey(index), entry.as_ref()?)));

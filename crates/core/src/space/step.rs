@@ -5,7 +5,7 @@ use glam::{DVec3, Vec3};
 use crate::{
     base::chunks::Chunks,
     space::{
-        bounds::{Bounds, Way},
+        bounds::{Bounds, Sweep},
         entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneEntry},
         index::Index,
         probe::Probe,
@@ -187,7 +187,7 @@ impl<Z: Clone, B: Clone, A: FnMut(&Z, &B) -> bool> Look<'_, Z, B, A> {
                 free = 0.0;
             }
             let at = to.as_dvec3();
-            let way = Way::new(start.as_dvec3(), at, reach);
+            let way = Sweep::new(start.as_dvec3(), at, reach);
             let (stamps, found) = (&mut index.stamps, &mut index.found);
             index.settled.near(start, to, &region, |zone, bounds| {
                 if bounds.meets(&region) && (slow || way.may_meet(bounds)) {

@@ -24,7 +24,7 @@ pub struct BodyKey(pub(crate) u32);
 
 /// Compares, tick by tick, where bodies were with where they are, and says who came into which zone and who went out.
 ///
-/// A world has one of its own; this is the same for whoever needs nothing else. `Z` and `B` are what the caller calls
+/// A world has one of its own; this is the same for code that needs nothing else. `Z` and `B` are what the caller calls
 /// its zones and bodies. Zones are numbered as they are made; a body's number is the caller's.
 ///
 /// A body passes what lies on the straight way between two steps, relative to the zone if that moves too; one that was
@@ -187,7 +187,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         Ok(())
     }
 
-    /// Somebody inside a zone has left it only when he stands farther from its border than that.
+    /// A body inside a zone has left it only when it stands farther from the border than that.
     ///
     /// # Errors
     /// [`Error::NoSuchPart`]; [`Error::BadNumber`] for one that is not from 0 up.
@@ -202,7 +202,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         Ok(())
     }
 
-    /// Whoever comes into the zone does not count as inside until he is [let in](Self::let_in).
+    /// A body that comes into the zone does not count as inside until it is [let in](Self::let_in).
     pub fn guard(&mut self, zone: ZoneKey) {
         if let Ok(entry) = self.zone_mut(zone) {
             entry.guarded = true;

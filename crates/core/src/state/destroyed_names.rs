@@ -10,7 +10,6 @@ use crate::{
         ids::{ObjectId, PartId, SignalId, SpotId, VarId, WireId},
         payload::Field,
     },
-    part::kind::PartKind,
     plan::wires::Wire,
 };
 
@@ -28,7 +27,8 @@ enum Id {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Gone {
     pub(crate) objects: SecondaryMap<ObjectId, SmolStr>,
-    pub(crate) parts: SecondaryMap<PartId, (ObjectId, &'static PartKind)>,
+    /// The object of each, and the number of its kind.
+    pub(crate) parts: SecondaryMap<PartId, (ObjectId, u32)>,
     pub(crate) signals: SecondaryMap<SignalId, (SmolStr, Arc<[Field]>)>,
     pub(crate) wires: SecondaryMap<WireId, Wire>,
     pub(crate) vars: SecondaryMap<VarId, SmolStr>,
@@ -43,7 +43,7 @@ impl Gone {
         self.order.push_back((records, Id::Object(id)));
     }
 
-    pub(crate) fn part(&mut self, id: PartId, object: ObjectId, kind: &'static PartKind, records: u64) {
+    pub(crate) fn part(&mut self, id: PartId, object: ObjectId, kind: u32, records: u64) {
         self.parts.insert(id, (object, kind));
         self.order.push_back((records, Id::Part(id)));
     }

@@ -35,7 +35,7 @@ impl State {
     /// What kind of part it is.
     pub fn kind_of(&self, part: PartId) -> Option<&'static PartKind> {
         let here = self.parts.part(part).map(Part::kind);
-        here.or_else(|| self.gone.parts.get(part).map(|(_, kind)| *kind))
+        here.or_else(|| self.parts.kind_of_number(self.gone.parts.get(part)?.1))
     }
 
     /// The object a part belongs to.

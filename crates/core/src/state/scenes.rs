@@ -61,18 +61,18 @@ impl State {
         all.filter(|id| self.moment.objects.get(*id).is_some())
     }
 
-    /// The number of a player, whether he is here or away: from 1, in the order in which players came for the first
+    /// The number of a player, here or away: from 1, in the order in which players came for the first
     /// time. It is never another's.
     pub fn player_number(&self, player: ObjectId) -> Option<u32> {
         self.moment.objects.player_number(player)
     }
 
-    /// The player of that name, whether he is here or away.
+    /// The player of that name, here or away.
     pub fn find_player(&self, name: &str) -> Option<ObjectId> {
         self.moment.objects.people.get(name).map(|person| person.id)
     }
 
-    /// The spot of a scene's whole name or of what comes after it, for whoever wants to know before going there.
+    /// The spot of a scene's whole name or of what comes after it, for those who want to know before going there.
     pub fn find_spot_in(&self, scene: SceneId, name: &str) -> Option<SpotId> {
         self.plan.spots.find_in(self.moment.scenes.name(scene)?, name)
     }

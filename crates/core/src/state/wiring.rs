@@ -156,7 +156,7 @@ impl State {
         }
     }
 
-    /// The tags a wire asks of whoever causes its signal; none when it takes anybody.
+    /// The tags a wire asks of the body that causes its signal; none when it takes anybody.
     pub fn wire_filter(&self, wire: WireId) -> impl Iterator<Item = &str> {
         let tags = self.wire_even_gone(wire).map_or(&[][..], |wire| &wire.filter);
         tags.iter().map(|tag| self.moment.objects.tag_word(*tag))

@@ -225,7 +225,7 @@ pub enum Event {
     Set {
         /// The variable.
         var: VarId,
-        /// The player whose variable it is, if each has one and it was set for him alone.
+        /// The player whose variable it is, if each has one and it was set for that player alone.
         of: Option<ObjectId>,
         /// What it held.
         from: Value,
@@ -312,12 +312,12 @@ pub enum Event {
     Joined {
         /// The player.
         player: ObjectId,
-        /// His number.
+        /// The player's number.
         number: u32,
     },
-    /// A player who left or was ended has set down what he carried.
+    /// A player who left or was ended has set down what they carried.
     SetDown {
-        /// What he carried.
+        /// What the player carried.
         object: ObjectId,
         /// The player.
         player: ObjectId,

@@ -151,7 +151,7 @@ impl State {
 
     /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
     fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
-        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::Slot::rank);
+        let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::PartEntry::rank);
         if !lists.contains(&true) {
             return;
         }

@@ -18,7 +18,7 @@ use crate::{
         signal::Signal,
         value::Value,
     },
-    moment::{scenes::Places, spots::Spot},
+    moment::{scenes::ListPlaces, spots::Spot},
     part::{contract::PartSpec, kind::PartKind, mould::Mould, setting::Settings},
     plan::{binds::Kept, expr::Expr, new_var::NewVar, ops::Task, rules::Rule, steps::Step},
     world::{World, new_object::NewObject},
@@ -32,7 +32,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Begins a player: an object with a body and the tag `player`. One who was here before has the number and the id
-    /// that he had, and what is remembered of him.
+    /// that they had, and what is remembered of them.
     #[track_caller]
     pub fn player(&mut self, name: &str) -> NewObject<'_> {
         self.object(name).player()
@@ -216,7 +216,7 @@ impl<G: 'static> World<G> {
         let ops = compile(steps.as_ref(), &mut self.state)?;
         let task = Task { name: name.into(), values, ops, scene, ended: false };
         let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.tasks);
-        Ok(TaskId(Places::put(places, self.state.plan.edit().tasks.edit(), task)))
+        Ok(TaskId(ListPlaces::put(places, self.state.plan.edit().tasks.edit(), task)))
     }
 
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
@@ -373,6 +373,6 @@ impl<G: 'static> World<G> {
         let scene = self.state.moment.scenes.current;
         let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0 };
         let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.rules);
-        RuleId(Places::put(places, self.state.plan.edit().rules.edit(), rule))
+        RuleId(ListPlaces::put(places, self.state.plan.edit().rules.edit(), rule))
     }
 }

@@ -13,7 +13,7 @@ use crate::{
 };
 
 impl<G: 'static> World<G> {
-    /// Says that a signal crosses to another world; `by` are tags, one of which whoever sends it must have.
+    /// Says that a signal crosses to another world; `by` are tags, one of which the sender must have.
     ///
     /// # Errors
     /// [`Error::NoSuchSignal`].
@@ -33,7 +33,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Takes in what comes from another world; it is delivered in the next tick. In the authority's world `from` is the
-    /// player whose link it came by: whatever the message says, it goes back to him.
+    /// player whose link it came by: whatever the message says, it goes back to that player.
     ///
     /// # Errors
     /// [`Error::UnknownName`] for a signal that does not cross this way, or a player who is not here;

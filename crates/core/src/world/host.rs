@@ -177,7 +177,7 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Point(pointing))
     }
 
-    /// A player leaves: his body is destroyed, and zones say so.
+    /// A player leaves: the player's body is destroyed, and zones say so.
     ///
     /// # Errors
     /// [`Error::NoSuchObject`] or [`Error::NotABody`].
@@ -277,11 +277,11 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Command { part, command, who, args: args.to_vec() })
     }
 
-    /// A player has chosen one of the answers to a question that is put to him.
+    /// A player has chosen one of the answers to a question that is put to them.
     ///
     /// # Errors
     /// [`Error::NoSuchPart`] for what is no choice; [`Error::NoSuchObject`]; [`Error::UnknownName`] for an answer it does
-    /// not have. A question that is not put to him by then is not answered, as the trace says.
+    /// not have. A question that is not put to them by then is not answered, as the trace says.
     pub fn choose(&mut self, who: ObjectId, choice: PartId, answer: &str) -> Result<(), Error> {
         if !self.state.part::<Choice>(choice)?.answers().iter().any(|known| known == answer) {
             return Err(Error::UnknownName { kind: "an answer", found: answer.into() });
@@ -289,7 +289,7 @@ impl<G: 'static> World<G> {
         self.command_for(Some(who), choice, Choice::CHOOSE, &[("answer".into(), answer.into())])
     }
 
-    /// A player does not answer a question that is put to him.
+    /// A player does not answer a question that is put to them.
     ///
     /// # Errors
     /// [`Error::NoSuchPart`] for what is no choice, or [`Error::NoSuchObject`].

@@ -1,4 +1,4 @@
-//! The lists of wires that signals are delivered to: lent out for a delivery, sorted anew when somebody slept, woke
+//! The lists of wires that signals are delivered to: lent out for a delivery, sorted again when somebody slept, woke
 //! or went, joined by new wires when no delivery is under way.
 
 use std::sync::Arc;

@@ -42,7 +42,7 @@ use crate::{
     payload,
     state::State,
     trace::{Trace, TraceLevel},
-    world::{closures::Fresh, deliver::Stores, input::Input, scenes::Maker, snapshot::WorldKey},
+    world::{closures::Fresh, deliver::Stores, input::Input, scenes::Maker, world_data::WorldKey},
 };
 
 /// How a world is made.

@@ -158,7 +158,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
 
     /// It belongs to a stage: it is taken only while that part, of the kind [`Stages`](crate::Stages) or another one that
     /// keeps a variable `state`, is in it, and what it has begun and waits ends when that is left. If each player is in a
-    /// stage of his own, that of whoever causes the signal counts.
+    /// stage of their own, the stage of the player who caused the signal counts.
     pub fn during(mut self, stages: PartId, stage: &str) -> Self {
         self.during = Some((stages, stage.into()));
         self
@@ -212,7 +212,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// # Errors
     /// [`Error::NoSuchSignal`]; [`Error::NoSuchObject`] for the owner; [`Error::BadDuration`]; for a group,
     /// [`Error::PayloadMismatch`] when an object of it gives a signal of that name with other fields.
-    pub fn run<R: Outcome>(
+    pub fn run<R: ReactionResult>(
         self,
         mut reaction: impl FnMut(&mut G, &T, &mut Cx<'_, G>) -> R + 'static,
     ) -> Result<WireId, Error> {
@@ -244,16 +244,16 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
 }
 
 /// What a closure may return: nothing, or a `Result` whose error is recorded.
-pub trait Outcome {
+pub trait ReactionResult {
     /// Records what went wrong, if anything did.
     fn check<G: 'static>(self, cx: &mut Cx<'_, G>);
 }
 
-impl Outcome for () {
+impl ReactionResult for () {
     fn check<G: 'static>(self, _: &mut Cx<'_, G>) {}
 }
 
-impl<E: std::fmt::Display> Outcome for Result<(), E> {
+impl<E: std::fmt::Display> ReactionResult for Result<(), E> {
     fn check<G: 'static>(self, cx: &mut Cx<'_, G>) {
         if let Err(error) = self {
             cx.fault(error.to_string());

@@ -110,7 +110,7 @@ impl<G: 'static> World<G> {
         Ok(self.state.recall_scene(scene))
     }
 
-    /// Loads a scene for somebody who is on his way there: if he does not arrive, nobody is in it.
+    /// Loads a scene for a player on the way there: if the player does not arrive, nobody is in it.
     pub(crate) fn load_for_visit(&mut self, scene: SceneId) -> Result<(), Error> {
         if self.state.moment.scenes.is_loaded(scene) {
             return Ok(());
@@ -145,7 +145,7 @@ impl<G: 'static> World<G> {
         self.own.joined
     }
 
-    /// A player has left. His body is ending; what is his alone can still be read.
+    /// A player has left. Their body is ending; what is theirs alone can still be read.
     pub fn quit(&self) -> Signal<()> {
         self.own.quit
     }
@@ -161,10 +161,10 @@ impl<G: 'static> World<G> {
     }
 
     /// Lets a player join: at a spot of a scene, which is loaded if it has to be, or at one of no scene, whose name is
-    /// empty then; or, without one, where that player was when he left, with the tags he had.
+    /// empty then; or, without one, where that player was when they left, with the tags they had.
     ///
     /// # Errors
-    /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if he
+    /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if the player
     /// is here; [`Error::NoRoom`]; what loading the scene says.
     pub fn join(&mut self, name: &str, at: Option<(&str, &str)>) -> Result<ObjectId, Error> {
         let person = self.state.moment.objects.people.get(name);
@@ -203,7 +203,7 @@ impl<G: 'static> World<G> {
             new = new.tag(tag);
         }
         let id = new.add()?;
-        // Whoever joins in a door is not sent through it at once.
+        // A player who joins inside a door is not sent through it at once.
         let key = self.state.body_mut(id)?.key;
         self.state.moment.tracker.send(key, pose.at)?;
         Ok(id)
@@ -232,7 +232,7 @@ impl<G: 'static> World<G> {
 }
 
 impl State {
-    /// Ends a player's body, since he has left: he lets go of what he held, and sets down what he carried.
+    /// Ends the body of a player who has left: they let go of what they held, and set down what they carried.
     pub(crate) fn leave(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
         let scene = self.scene_of(id);
         self.end(id, Reason::PlayerLeft, doing)?;

@@ -1,7 +1,5 @@
 //! Snapshots: the whole state of a world, to go back to.
 
-use std::sync::atomic::{AtomicU64, Ordering};
-
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
@@ -9,7 +7,10 @@ use crate::{
     base::{clock::Tick, error::Error},
     part::behaviours::SnapshotParts,
     state::scratch::Scratch,
-    world::{World, world_data::WorldData},
+    world::{
+        World,
+        world_data::{WorldData, WorldKey},
+    },
 };
 
 /// The whole state of a world between two ticks.
@@ -45,17 +46,6 @@ pub struct Snapshot {
     /// The world it was taken of, if that was in this process.
     of: Option<TakenOf>,
     data: Box<WorldData>,
-}
-
-/// Which of the worlds of this process: no result depends on the number.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct WorldKey(u64);
-
-impl WorldKey {
-    pub(crate) fn next() -> Self {
-        static LAST: AtomicU64 = AtomicU64::new(0);
-        Self(LAST.fetch_add(1, Ordering::Relaxed))
-    }
 }
 
 #[derive(Clone, Copy, Debug)]

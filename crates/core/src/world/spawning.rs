@@ -57,7 +57,7 @@ impl State {
         Ok(object)
     }
 
-    /// Whoever plays is made after the mould called `player`, if there is one.
+    /// Players are made from the mould called `player`, if there is one.
     pub(crate) fn furnish_player(&mut self, object: ObjectId) -> Result<(), Error> {
         let Some(mould) = self.plan.moulds.get(PLAYER).cloned() else { return Ok(()) };
         for tag in &mould.tags {

@@ -1,23 +1,37 @@
 //! Everything of a world between two ticks that decides what happens next.
 
-use std::collections::VecDeque;
+use std::{
+    collections::VecDeque,
+    sync::atomic::{AtomicU64, Ordering},
+};
 
 use serde::{Deserialize, Serialize};
 
 use crate::{
     base::{clock::Tick, shared::Shared, value::Values},
     moment::{queue::Emission, signals::Signals, watches::Watches},
-    part::{behaviours::SnapshotParts, store::Places},
+    part::{behaviours::SnapshotParts, store::PartEntries},
     state::{State, moment::Moment, plan::Plan},
     trace::TraceHead,
     world::input::Input,
 };
 
+/// Which of the worlds of this process: no result depends on the number.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct WorldKey(u64);
+
+impl WorldKey {
+    pub(crate) fn next() -> Self {
+        static LAST: AtomicU64 = AtomicU64::new(0);
+        Self(LAST.fetch_add(1, Ordering::Relaxed))
+    }
+}
+
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct WorldData {
     pub(crate) plan: Shared<Plan>,
     pub(crate) moment: Moment,
-    pub(crate) places: Places,
+    pub(crate) places: PartEntries,
     pub(crate) parts: SnapshotParts,
     pub(crate) signals: Signals,
     pub(crate) watches: Watches,

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use stoicheon_core::{
     Error, WhenEmpty, World,
-    playtest::{Playtest, Stage, Verdict},
+    playtest::{Playtest, PlaytestHost, Verdict},
 };
 
 use super::{build, playtest, run_playtest};
@@ -42,7 +42,7 @@ impl Loaded {
         number: usize,
         world: &mut World<G>,
         game: &mut G,
-        stage: &mut dyn Stage<G>,
+        stage: &mut dyn PlaytestHost<G>,
     ) -> Result<Verdict, Error> {
         run_playtest(self, number, world, game, stage)
     }

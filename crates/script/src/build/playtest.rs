@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use stoicheon_core::{
     Error, Expr, ObjectId, SmolStr, State, Value, Vec3, World,
-    playtest::{Expectation, Lines, Playtest, PlaytestStep, Stage, Verdict, Watched, run},
+    playtest::{Expectation, Lines, Playtest, PlaytestHost, PlaytestStep, Verdict, Watched, run},
     secs,
 };
 
@@ -24,7 +24,7 @@ pub(crate) fn run_playtest<G: 'static>(
     number: usize,
     world: &mut World<G>,
     game: &mut G,
-    stage: &mut dyn Stage<G>,
+    stage: &mut dyn PlaytestHost<G>,
 ) -> Result<Verdict, Error> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
     let mut written = Written::new(loaded, number, &mut ignored)?;

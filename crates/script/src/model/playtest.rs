@@ -83,7 +83,7 @@ pub(crate) enum Step {
     Leave {
         player: Name,
     },
-    /// An answer; none if he declines.
+    /// An answer; none if the player declines.
     Choose {
         player: Name,
         #[serde(default, skip_serializing_if = "Option::is_none")]

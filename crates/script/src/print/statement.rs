@@ -43,8 +43,9 @@ impl Printer {
             self.statement(&statement.kind);
             let is_name = |c: char| c.is_alphanumeric() || c == '_';
             let word = self.text[from..].split(|c: char| !is_name(c)).next().unwrap_or_default();
-            let is_set = matches!(statement.kind, StatementKind::Set { .. });
-            if number > 0 && is_set && may_go_on(word) {
+            let is_own_word =
+                matches!(statement.kind, StatementKind::Set { .. } | StatementKind::Tell { .. });
+            if number > 0 && is_own_word && may_go_on(word) {
                 self.text.insert(from - 1, ';');
             }
         }

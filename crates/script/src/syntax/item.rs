@@ -218,9 +218,9 @@ impl Parser<'_> {
                 }
                 p.expect(SyntaxKind::Word, "authority or players");
                 if p.eat_word("by") {
-                    p.expect(SyntaxKind::Word, "a tag of whoever may send it");
+                    p.expect(SyntaxKind::Word, "a tag of those who may send it");
                     while p.eat_word("or") {
-                        p.expect(SyntaxKind::Word, "a tag of whoever may send it");
+                        p.expect(SyntaxKind::Word, "a tag of those who may send it");
                     }
                 }
             });
@@ -282,9 +282,9 @@ impl Parser<'_> {
         loop {
             match self.nth_text(0) {
                 "by" => self.clause(SyntaxKind::Filter, |p| {
-                    p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
+                    p.expect(SyntaxKind::Word, "a tag of those who may cause it");
                     while p.eat_word("or") {
-                        p.expect(SyntaxKind::Word, "a tag of whoever may cause it");
+                        p.expect(SyntaxKind::Word, "a tag of those who may cause it");
                     }
                 }),
                 "when" => self.clause(SyntaxKind::Guard, Self::expr),

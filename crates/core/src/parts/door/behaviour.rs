@@ -38,7 +38,7 @@ impl Door {
         cx.wake();
     }
 
-    /// Why it does not open for whoever wants that.
+    /// Why it does not open for the player who wants it open.
     fn refusal(&self, cx: &mut PartCx<'_>) -> Option<Denial> {
         if self.locked {
             return Some(Denial::Locked);

@@ -101,7 +101,7 @@ impl Door {
             Setting::optional(
                 "when",
                 SettingType::Condition,
-                "It opens only while this holds; `who` is whoever wants it open.",
+                "It opens only while this holds; `who` is the player who wants it open.",
             ),
             Setting::optional("locked", SettingType::Flag, "It begins locked."),
             Setting::optional(

@@ -239,7 +239,7 @@ impl Door {
         self
     }
 
-    /// Opens only while that holds; `who` is whoever wants it open.
+    /// Opens only while that holds; `who` is the player who wants it open.
     pub fn when(mut self, condition: Expr) -> Self {
         self.building().asks.when = Some(condition);
         self

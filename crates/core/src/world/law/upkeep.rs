@@ -19,7 +19,7 @@ impl<G: 'static> World<G> {
         self.state.bus.trace.seal();
     }
 
-    /// Phase 6, of scenes: those to be unloaded are; those that nobody is in are unloaded or stand still; whoever was
+    /// Phase 6, of scenes: those to be unloaded are; those that nobody is in are unloaded or stand still; who was
     /// sent to another scene is there, in the order they were sent.
     pub(crate) fn change_scenes(&mut self) {
         for scene in std::mem::take(&mut self.state.moment.scenes.unloading) {
