@@ -1,6 +1,6 @@
 //! The order law, sentence by sentence. `docs/order-law.md` names the test of each.
 
-use std::rc::Rc;
+use std::sync::Arc;
 
 use super::support::{PAD, told, told_since, towpath};
 use insta::assert_debug_snapshot;
@@ -302,8 +302,8 @@ fn disabling_an_owner_in_a_delivery_keeps_its_later_wires_from_hearing_it() {
 fn destroying_an_owner_in_a_delivery_ends_its_wires_at_once_and_frees_them_in_upkeep() {
     let mut scene = towpath();
     let (bell, gate) = (scene.world.declare_signal::<()>("bell").unwrap(), scene.gate);
-    let held = Rc::new(());
-    let holds = Rc::clone(&held);
+    let held = Arc::new(());
+    let holds = Arc::clone(&held);
     scene.world.on(bell).run(move |_, (), cx| cx.destroy(gate)).unwrap();
     scene
         .world
@@ -312,9 +312,9 @@ fn destroying_an_owner_in_a_delivery_ends_its_wires_at_once_and_frees_them_in_up
         .run(move |notes: &mut Vec<String>, (), _| notes.push(format!("{holds:?}")))
         .unwrap();
     scene.world.emit(bell, ()).unwrap();
-    assert_eq!(Rc::strong_count(&held), 2);
+    assert_eq!(Arc::strong_count(&held), 2);
     assert!(scene.run(1).is_empty());
-    assert_eq!(Rc::strong_count(&held), 1, "what the closure held is let go");
+    assert_eq!(Arc::strong_count(&held), 1, "what the closure held is let go");
     assert_eq!(scene.world.find("upper_gate"), None);
     assert_eq!(scene.world.name(gate), Some("upper_gate"), "the trace still speaks of it");
     assert_eq!(scene.world.emit(scene.door.opened, ()), Err(NoSuchSignal.into()));

@@ -165,3 +165,62 @@ fn a_group_a_wait_and_a_count_go_on_from_where_they_were() {
     assert_eq!(seen[0].2, 20_i64.into());
     assert!(seen.iter().all(|one| *one == seen[0]), "{seen:?}");
 }
+
+/// Five gates whose doors take longer and longer, all told to open; gate 1 ends in the third tick, gate 4 turns back.
+fn five_doors(world: &mut World<u32>) -> Vec<(stoicheon_core::ObjectId, stoicheon_core::PartId)> {
+    let gates = (0..5_u8).map(|number| {
+        let gate = world.object(&format!("gate_{number}")).add().unwrap();
+        let door = Door::slide(Vec3::X).over(secs(0.05 + 0.1 * f64::from(number)));
+        (gate, world.attach(gate, door).unwrap().part)
+    });
+    gates.collect()
+}
+
+fn third_tick(world: &mut World<u32>, gates: &[(stoicheon_core::ObjectId, stoicheon_core::PartId)]) {
+    world.destroy(gates[1].0).unwrap();
+    world.command(gates[4].1, Door::TO_CLOSE).unwrap();
+}
+
+#[test]
+fn doors_on_their_way_are_where_they_were_and_go_on_whatever_became_of_the_others() {
+    let play = |world: &mut World<u32>, gates: &[_], from: u64| {
+        let mut digests = Vec::new();
+        for tick in from..40 {
+            if tick == 3 {
+                third_tick(world, gates);
+            }
+            run(world, 1);
+            digests.push(world.trace().digest());
+        }
+        digests
+    };
+    let mut world = World::<u32>::new();
+    let gates = five_doors(&mut world);
+    run(&mut world, 1);
+    gates.iter().for_each(|(_, door)| world.command(*door, Door::TO_OPEN).unwrap());
+    let mut taken = vec![world.snapshot().unwrap()];
+    for tick in 0..40 {
+        if tick == 3 {
+            third_tick(&mut world, &gates);
+        }
+        run(&mut world, 1);
+        taken.push(world.snapshot().unwrap());
+    }
+    world.restore(&taken[0]).unwrap();
+    let straight = play(&mut world, &gates, 0);
+    for from in [39_u64, 2, 20, 4, 0, 5, 3, 1, 38] {
+        let data = serde_json::to_string(&taken[usize::try_from(from).unwrap()]).unwrap();
+        world.restore(&taken[usize::try_from(from).unwrap()]).unwrap();
+        assert_eq!(play(&mut world, &gates, from), straight[usize::try_from(from).unwrap()..], "from {from}");
+        // And in a world that never saw them move.
+        let mut other = World::<u32>::new();
+        let others = five_doors(&mut other);
+        run(&mut other, 1);
+        other.restore(&serde_json::from_str::<Snapshot>(&data).unwrap()).unwrap();
+        assert_eq!(
+            play(&mut other, &others, from),
+            straight[usize::try_from(from).unwrap()..],
+            "data of {from}"
+        );
+    }
+}

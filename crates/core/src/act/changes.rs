@@ -25,7 +25,7 @@ impl State {
     /// A number from 0 up to but not including 1.
     pub(crate) fn draw(&self) -> f64 {
         // 32 bits are plenty for play, and exact in a float.
-        f64::from(self.moment.random.borrow_mut().next_u32()) / 4_294_967_296.0
+        f64::from(self.random.borrow_mut().next_u32()) / 4_294_967_296.0
     }
 
     pub(crate) fn set_var(

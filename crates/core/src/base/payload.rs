@@ -19,7 +19,7 @@ pub struct Field {
 ///
 /// Write one with [`payload!`](crate::payload!); `()` is the payload of a signal that carries nothing, and
 /// [`Values`] that of a signal whose fields are known only from a file.
-pub trait Payload: Sized + 'static {
+pub trait Payload: Sized + Send + 'static {
     /// The fields, in order. `None` where they are not known from the Rust type.
     fn fields() -> Option<Vec<Field>>;
     /// The payload as values, in the order of the fields.

@@ -225,7 +225,7 @@ impl fmt::Display for Type {
 ///
 /// It is implemented for `bool`, `f64`, `f32`, `u32`, `i32`, `i64`, [`Text`], [`Ticks`], [`Vec3`], [`Rotation`],
 /// [`Colour`], [`ObjectId`] and [`SpotId`].
-pub trait FieldValue: Sized + 'static {
+pub trait FieldValue: Sized + Send + 'static {
     /// The type the field has in guards and in the trace.
     fn field_type() -> Type;
     /// The field as a value.

@@ -146,7 +146,7 @@ impl StoreKind {
 /// All waiting payloads.
 #[derive(Debug, Default)]
 pub(crate) struct Payloads {
-    stores: Vec<Box<dyn Any>>,
+    stores: Vec<Box<dyn Any + Send>>,
     kinds: Vec<StoreKind>,
     by_type: HashMap<TypeId, u32>,
     /// How many closures were wired to each store's type: the next free number.

@@ -10,7 +10,10 @@ pub(crate) mod scenes;
 pub(crate) mod scratch;
 pub(crate) mod wiring;
 
+use std::cell::RefCell;
+
 use glam::Vec3;
+use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use smol_str::SmolStr;
 
 use crate::{
@@ -38,6 +41,8 @@ pub struct State {
     pub(crate) plan: Shared<Plan>,
     /// What is true now.
     pub(crate) moment: Moment,
+    /// Drawn from by statements, which see the rest of the world unchanged meanwhile.
+    pub(crate) random: RefCell<Pcg32>,
     /// Parts: the places they have in the plan, and how they are now.
     pub(crate) parts: Parts,
     /// Signals, with what is under way on them, and the trace.
@@ -56,7 +61,8 @@ impl State {
     pub(crate) fn new(rate: TickRate, trace: Trace, runaway: Runaway, seed: u64) -> Self {
         Self {
             plan: Shared::default(),
-            moment: Moment::new(rate, seed),
+            moment: Moment::new(rate),
+            random: RefCell::new(Pcg32::seed_from_u64(seed)),
             parts: Parts::default(),
             bus: Bus::new(trace, runaway),
             scratch: Scratch::default(),

@@ -1,11 +1,7 @@
 //! The moment: what is true now, and decides with the plan what happens next.
 
-use std::{
-    cell::RefCell,
-    collections::{BTreeMap, BTreeSet},
-};
+use std::collections::{BTreeMap, BTreeSet};
 
-use rand_pcg::{Pcg32, rand_core::SeedableRng};
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
@@ -29,8 +25,6 @@ pub(crate) struct Moment {
     pub(crate) clock: Clock,
     /// Start-up is over.
     pub(crate) started: bool,
-    /// Drawn from by statements, which see the rest of the world unchanged meanwhile.
-    pub(crate) random: RefCell<Pcg32>,
     pub(crate) objects: Objects,
     pub(crate) wires: Wires,
     pub(crate) vars: Vars,
@@ -63,11 +57,10 @@ pub(crate) struct Moment {
 }
 
 impl Moment {
-    pub(crate) fn new(rate: TickRate, seed: u64) -> Self {
+    pub(crate) fn new(rate: TickRate) -> Self {
         Self {
             clock: Clock::new(rate),
             started: false,
-            random: RefCell::new(Pcg32::seed_from_u64(seed)),
             objects: Objects::default(),
             wires: Wires::default(),
             vars: Vars::default(),

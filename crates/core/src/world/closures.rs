@@ -9,13 +9,13 @@ use crate::{
 };
 
 /// A reaction in Rust.
-pub(crate) type Reaction<G, T> = Box<dyn FnMut(&mut G, &T, &mut Cx<'_, G>)>;
+pub(crate) type Reaction<G, T> = Box<dyn FnMut(&mut G, &T, &mut Cx<'_, G>) + Send>;
 
 /// A guard in Rust.
-pub(crate) type GuardFn<G, T> = Box<dyn FnMut(&G, &T, &State) -> bool>;
+pub(crate) type GuardFn<G, T> = Box<dyn FnMut(&G, &T, &State) -> bool + Send>;
 
 /// A closure on its way to its store, wired in the course of a delivery.
-pub(crate) type Fresh<G> = Box<dyn FnOnce(&mut Stores<G>)>;
+pub(crate) type Fresh<G> = Box<dyn FnOnce(&mut Stores<G>) + Send>;
 
 /// What a wire has in Rust.
 pub(crate) struct Body<G, T> {

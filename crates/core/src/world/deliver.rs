@@ -20,7 +20,7 @@ use crate::{
 };
 
 /// The closures on one payload type.
-pub(crate) trait AnyStore<G> {
+pub(crate) trait AnyStore<G>: Send {
     fn as_any_mut(&mut self) -> &mut dyn Any;
     fn deliver(
         &mut self,

@@ -247,3 +247,11 @@ impl<G: 'static> World<G> {
 fn own_signal<T: crate::base::payload::Payload>(state: &mut State, name: &str) -> Signal<T> {
     state.bus.declare(name).unwrap_or_else(|_| Signal::new(crate::base::ids::SignalId::default()))
 }
+
+/// A world can go to another thread, whatever the game's own state is: that stays with the host, and closures are `Send`.
+const fn can_be_sent<T: Send>() {}
+/// Snapshots can be looked at by several threads too.
+const fn can_be_shared<T: Send + Sync>() {}
+const _: () = can_be_sent::<World<std::rc::Rc<()>>>();
+const _: () = can_be_shared::<crate::Snapshot>();
+const _: () = can_be_shared::<crate::Save>();

@@ -150,7 +150,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     }
 
     /// It is taken only when the closure says so; `name` is what a trace shows when it did not.
-    pub fn when_fn(mut self, name: &str, guard: impl FnMut(&G, &T, &State) -> bool + 'static) -> Self {
+    pub fn when_fn(mut self, name: &str, guard: impl FnMut(&G, &T, &State) -> bool + Send + 'static) -> Self {
         self.guard = Guard::Rust(name.into());
         self.guard_fn = Some(Box::new(guard));
         self
@@ -214,7 +214,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// [`Error::PayloadMismatch`] when an object of it gives a signal of that name with other fields.
     pub fn run<R: ReactionResult>(
         self,
-        mut reaction: impl FnMut(&mut G, &T, &mut Cx<'_, G>) -> R + 'static,
+        mut reaction: impl FnMut(&mut G, &T, &mut Cx<'_, G>) -> R + Send + 'static,
     ) -> Result<WireId, Error> {
         let run: Reaction<G, T> = Box::new(move |game, payload, cx| reaction(game, payload, cx).check(cx));
         self.finish(Does::Run(run)).map(|(wire, ..)| wire)

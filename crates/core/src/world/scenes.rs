@@ -1,6 +1,6 @@
 //! Scenes of a world: offering, loading, and who comes and goes.
 
-use std::rc::Rc;
+use std::sync::Arc;
 
 use glam::Vec3;
 
@@ -24,7 +24,7 @@ use crate::{
 };
 
 /// What makes a scene.
-pub(crate) type Maker<G> = Rc<dyn Fn(&mut World<G>) -> Result<(), Error>>;
+pub(crate) type Maker<G> = Arc<dyn Fn(&mut World<G>) -> Result<(), Error> + Send + Sync>;
 
 impl<G: 'static> World<G> {
     /// Says how a scene is made, so that it can be loaded whenever somebody goes there, and what becomes of it while no
@@ -58,13 +58,13 @@ impl<G: 'static> World<G> {
         &mut self,
         name: &str,
         when_empty: WhenEmpty,
-        make: impl Fn(&mut Self) -> Result<(), Error> + 'static,
+        make: impl Fn(&mut Self) -> Result<(), Error> + Send + Sync + 'static,
     ) -> SceneId {
         let id = self.state.moment.scenes.know(name);
         if let Some(scene) = self.state.moment.scenes.get_mut(id) {
             (scene.offered, scene.when_empty) = (true, when_empty);
         }
-        self.makers.insert(id, Rc::new(make));
+        self.makers.insert(id, Arc::new(make));
         id
     }
 

@@ -1,5 +1,7 @@
 //! Snapshots: the whole state of a world, to go back to.
 
+use std::cell::RefCell;
+
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
@@ -89,6 +91,7 @@ impl<G: 'static> World<G> {
         let data = WorldData {
             plan: state.plan.clone(),
             moment: state.moment.clone(),
+            random: state.random.borrow().clone(),
             places: state.parts.places.clone(),
             parts: SnapshotParts::Shared(state.parts.behaviours.clone()),
             signals: state.bus.signals.clone(),
@@ -134,6 +137,7 @@ impl<G: 'static> World<G> {
         let state = &mut self.state;
         state.plan.clone_from(&data.plan);
         state.moment.clone_from(&data.moment);
+        state.random = RefCell::new(data.random.clone());
         state.bus.signals.clone_from(&data.signals);
         state.bus.watches.clone_from(&data.watches);
         if snapshot.of.is_none() {

@@ -5,6 +5,7 @@ use std::{
     sync::atomic::{AtomicU64, Ordering},
 };
 
+use rand_pcg::Pcg32;
 use serde::{Deserialize, Serialize};
 
 use crate::{
@@ -31,6 +32,7 @@ impl WorldKey {
 pub(crate) struct WorldData {
     pub(crate) plan: Shared<Plan>,
     pub(crate) moment: Moment,
+    pub(crate) random: Pcg32,
     pub(crate) places: PartEntries,
     pub(crate) parts: SnapshotParts,
     pub(crate) signals: Signals,
