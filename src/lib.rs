@@ -48,18 +48,19 @@ pub use stoicheon_core::{
     Choice, ChoiceHandle, Chosen, Colour, Command, CommandInfo, Comparison, Config, Counted, Crosses,
     Current, Cx, Cycle, CycleHandle, Declined, Denial, Digest, Door, DoorHandle, Ease, Effect, EffectId,
     Error, EvalFault, Event, Expr, Field, FieldValue, Function, Group, Held, Item, ItemHandle, Join, Kept,
-    Key, Leaving, Letter, Mailbox, Message, MessageInfo, Miss, Mould, MouldId, Moved, NewObject, NewVar,
-    NoAnswer, NoSuchSignal, ObjectId, ObjectMemory, Offer, On, OpensBy, PLAYER, Param, ParamInfo, ParamType,
-    Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload, Phase, Pick, PickHandle, Picked, Place,
-    PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle, PropertyName, Pulse, Push, ReactionResult,
-    Reason, Record, RecordId, Refusal, RefusalCounts, Refused, Region, Remembered, RoleInfo, Rotation,
-    RuleId, Save, SaveMismatch, SceneId, SceneMemory, Seconds, Setting, SettingInfo, SettingInfoType,
-    SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, Side, Signal, SignalId, SignalKind,
-    SignalName, SmolStr, Snapshot, Solid, Span, Spot, SpotId, Stages, StagesHandle, State, StateTest, Step,
-    Steps, Struck, Swing, Switch, SwitchHandle, Tag, Tally, TallyHandle, Target, TaskId, Teleporter,
-    TeleporterHandle, Text, Tick, TickRate, Ticks, Timer, TimerHandle, Totals, Touched, Trace, TraceLevel,
-    Type, Value, Values, VarId, VariableInfo, VariableKind, Vec3, WhenEmpty, WhyNot, WireCounts, WireId,
-    Word, World, Zone, ZoneHandle, glam, payload, playtest, secs, shape_from, space,
+    Key, Leaving, Letter, Mailbox, Message, MessageInfo, Miss, Mould, MouldId, Move, MoveKind, Moved,
+    NewObject, NewVar, NoAnswer, NoSuchSignal, ObjectId, ObjectMemory, Offer, OfferNow, On, OpensBy, PLAYER,
+    Param, ParamInfo, ParamType, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload, Phase, Pick,
+    PickHandle, Picked, Place, PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle, PropertyName,
+    Pulse, Push, ReactionResult, Reason, Record, RecordId, Refusal, RefusalCounts, Refused, Region,
+    Remembered, RoleInfo, Rotation, RuleId, Save, SaveMismatch, SceneId, SceneMemory, Seconds, Setting,
+    SettingInfo, SettingInfoType, SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, Side,
+    Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, Solid, Span, Spot, SpotId, Stages,
+    StagesHandle, State, StateTest, Step, Steps, Struck, Swing, Switch, SwitchHandle, Tag, Tally,
+    TallyHandle, Target, TaskId, Teleporter, TeleporterHandle, Text, Tick, TickRate, Ticks, Timer,
+    TimerHandle, Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId, VariableInfo, VariableKind,
+    Vec3, WhenEmpty, WhyNot, WireCounts, WireId, Word, World, Zone, ZoneHandle, glam, payload, playtest,
+    secs, shape_from, space,
 };
 
 /// The README's Rust, compiled and run.
@@ -70,6 +71,9 @@ struct Readme;
 /// The Rust of the pages about parts, compiled and run.
 #[cfg(doctest)]
 mod pages {
+    #[doc = include_str!("../docs/host.md")]
+    struct Host;
+
     #[doc = include_str!("../docs/parts/blend.md")]
     struct Blend;
 

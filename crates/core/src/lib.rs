@@ -60,6 +60,7 @@ mod trace;
 mod world;
 
 pub use act::pointing::Pointing;
+pub use act::prompting::OfferNow;
 pub use act::travel::Arrival;
 pub use act::why_not::{About, Miss, WhyNot};
 pub use base::clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
@@ -126,6 +127,7 @@ pub use plan::wires::{Busy, Group};
 pub use smol_str::SmolStr;
 pub use space::reason::Reason;
 pub use state::State;
+pub use state::moves::{Move, MoveKind};
 pub use trace::digest::Digest;
 pub use trace::record::{Event, Phase, Record};
 pub use trace::{Totals, Trace, TraceLevel};

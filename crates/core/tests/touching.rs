@@ -569,12 +569,6 @@ fn what_cannot_be_is_refused_and_changes_nothing() {
     assert!(matches!(Grid::new(Cells::Square, f64::NAN), Err(Error::BadNumber { .. })));
     assert!(matches!(world.set_asked(zone, "when", true.into()), Err(Error::UnknownName { .. })));
     assert_eq!(serde_json::to_string(&scene.world.snapshot().unwrap()).unwrap(), before);
-    // A body is in one place at a time.
-    scene.world.put(ada, PAD).unwrap();
-    assert_eq!(scene.world.move_to(ada, Vec3::ZERO), Err(Error::TwoPlaces { name: "ada".into() }));
-    scene.run(1);
-    assert_eq!(scene.world.place(ada).unwrap(), PAD);
-    scene.world.move_to(ada, Vec3::ZERO).unwrap();
 }
 
 #[test]

@@ -91,9 +91,15 @@ impl State {
                 continue;
             }
             let doing = slot.doing;
-            let rests =
-                self.part_told(id, doing, &[], |part, cx| part.motion(cx) == Activity::Still && !cx.woken);
-            if rests.unwrap_or(false) {
+            let told = self.part_told(id, doing, &[], |part, cx| {
+                let before = part.openness();
+                (before, part.motion(cx) == Activity::Still && !cx.woken)
+            });
+            let Some((before, rests)) = told else { continue };
+            if let Some(before) = before {
+                self.scratch.moves.note_openness(id, before, self.moment.clock.now);
+            }
+            if rests {
                 self.parts.set_moving(id, None);
             }
         }

@@ -4,6 +4,7 @@ use std::{cell::Cell, collections::BTreeSet};
 
 use glam::{DVec3, Vec3};
 use smallvec::SmallVec;
+use smol_str::SmolStr;
 
 use crate::{
     act::scope::Scope,
@@ -24,6 +25,22 @@ use crate::{
     state::{State, moment::Moment},
 };
 
+/// What a player is offered now.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct OfferNow {
+    /// The prompt, or another part that offers something.
+    pub part: PartId,
+    /// Its object.
+    pub object: ObjectId,
+    /// What the player is told.
+    pub label: SmolStr,
+    /// The key, or the name of the action, that answers it.
+    pub key: SmolStr,
+    /// How much of the time the key must be held it has been, from 0 to 1; `None` while nobody holds it.
+    pub held: Option<f64>,
+}
+
 impl State {
     /// The prompt a player is offered now.
     pub fn offered_to(&self, player: ObjectId) -> Option<PartId> {
@@ -36,6 +53,30 @@ impl State {
         let number = self.moment.objects.get(player)?.number;
         let hands = self.moment.hands.get(&(number, player))?;
         Some(part_of(hands.held?, self.offer_of(hands.offered?)?.hold.0))
+    }
+
+    /// What a player is offered now, as a display needs it.
+    ///
+    /// ```
+    /// use stoicheon_core::{Prompt, World, secs};
+    /// let mut world = World::<()>::new();
+    /// let crank = world.object("crank").add()?;
+    /// world.attach(crank, Prompt::new("Wind the paddle").key("use").hold(secs(1.0)).reach(2.0))?;
+    /// let ada = world.player("ada").add()?;
+    /// world.step(&mut ())?;
+    /// world.press(ada, "use")?;
+    /// for _ in 0..16 {
+    ///     world.step(&mut ())?;
+    /// }
+    /// let offered = world.offer_to(ada).expect("the crank is near");
+    /// assert_eq!((offered.label.as_str(), offered.key.as_str()), ("Wind the paddle", "use"));
+    /// assert_eq!((offered.object, offered.held), (crank, Some(0.5)));
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    pub fn offer_to(&self, player: ObjectId) -> Option<OfferNow> {
+        let part = self.offered_to(player)?;
+        let Offer { label, key, .. } = self.offer_of(part)?.clone();
+        Some(OfferNow { part, object: self.object_of(part)?, label, key, held: self.hold_of(player) })
     }
 
     fn offer_of(&self, part: PartId) -> Option<&Offer> {

@@ -14,7 +14,7 @@ use crate::{
     moment::object::{Body, Course},
     plan::{reads::Read, wires::ASLEEP},
     space::reason::Reason,
-    state::State,
+    state::{State, moves::MoveKind},
     trace::record::{Event, Phase},
 };
 
@@ -36,7 +36,7 @@ impl State {
         if let (Some(seat), Some(object)) = (seat, self.moment.objects.get_mut(id)) {
             object.seat = seat;
         }
-        self.arrive(id, to, way, cause);
+        self.arrive(id, to, way, false, cause);
         if self.moment.objects.get(id).is_some_and(|object| !object.children.is_empty()) {
             self.carry_children(id, way, cause);
         }
@@ -44,8 +44,12 @@ impl State {
         Ok(())
     }
 
-    fn arrive(&mut self, id: ObjectId, to: Pose, way: Way, cause: Option<RecordId>) {
+    fn arrive(&mut self, id: ObjectId, to: Pose, way: Way, carried: bool, cause: Option<RecordId>) {
         let Some(object) = self.moment.objects.get_mut(id) else { return };
+        let from = object.pose();
+        if from != to {
+            self.scratch.moves.note(id, [from, to], MoveKind::of(way, carried), self.moment.clock.now);
+        }
         let turned = object.facing != to.facing;
         (object.at, object.facing, object.moved_by) = (to.at, to.facing, cause);
         // A place that no longer can be told, far out, stays where it was last seen.
@@ -94,7 +98,7 @@ impl State {
             let Some(seat) = self.moment.objects.get(child).map(|object| object.seat) else { continue };
             let to = parent.carry(seat);
             if to.at.is_finite() {
-                self.arrive(child, to, way, cause);
+                self.arrive(child, to, way, true, cause);
                 seats(self, child, &mut carried);
             }
         }
@@ -116,7 +120,7 @@ impl State {
     /// What the host handed in of a body has been taken in.
     pub(crate) fn hear_of(&mut self, id: ObjectId) {
         if let Some(body) = self.moment.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
-            body.handed_in = false;
+            body.handed_in = None;
         }
     }
 

@@ -172,12 +172,6 @@ pub enum Error {
         /// The velocity.
         found: Vec3,
     },
-    /// A body the host has said to be in two places within one tick.
-    #[error("\"{name}\" was handed in already since the last tick: a body is in one place at a time")]
-    TwoPlaces {
-        /// The body.
-        name: SmolStr,
-    },
     /// Something that would hang on itself, or on what hangs on it.
     #[error("\"{name}\" cannot hang on that: that hangs on \"{name}\"")]
     HangsOnItself {
@@ -240,6 +234,16 @@ pub enum Error {
         object: SmolStr,
         /// The type that was asked for.
         wanted: &'static str,
+    },
+    /// An object that has no part of the kind that was asked for.
+    #[error("\"{object}\" has no {wanted}: its parts are {parts}")]
+    NoPartOfKind {
+        /// The object.
+        object: SmolStr,
+        /// The type that was asked for.
+        wanted: &'static str,
+        /// The kinds of its parts.
+        parts: String,
     },
     /// A command a part does not have.
     #[error(

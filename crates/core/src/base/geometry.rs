@@ -134,6 +134,13 @@ impl Pose {
         Self { at: back.turn(outer.at - self.at), facing: outer.facing.then(back) }
     }
 
+    /// A pose on the way to another one, at `fraction` from 0 to 1: straight, and turning the shorter way.
+    pub fn between(self, to: Self, fraction: f64) -> Self {
+        let fraction = fraction.clamp(0.0, 1.0);
+        let (from, by) = (self.at.as_dvec3(), to.at.as_dvec3() - self.at.as_dvec3());
+        Self { at: (from + by * fraction).as_vec3(), facing: self.facing.toward(to.facing, fraction) }
+    }
+
     /// Where something is that is at `inner` as seen from here, in double precision.
     pub(crate) fn carry_far(self, inner: DVec3) -> DVec3 {
         self.at.as_dvec3() + self.facing.precise() * inner

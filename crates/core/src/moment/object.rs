@@ -43,8 +43,8 @@ pub(crate) struct Body {
     pub(crate) pushed_by: Option<RecordId>,
     /// When it was put or sent somewhere last: twice the tick, and one more once that tick's zones had been looked at.
     pub(crate) displaced: u64,
-    /// The host has handed in where it is since the last tick.
-    pub(crate) handed_in: bool,
+    /// Which of the inputs says where the host has it, since the last tick.
+    pub(crate) handed_in: Option<u32>,
 }
 
 #[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]

@@ -59,6 +59,12 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
         Activity::Still
     }
 
+    /// How far it stands open, from 0 to 1, if that is what it does: asked before it moves, so that views can draw it
+    /// [between ticks](crate::State::openness_at).
+    fn openness(&self) -> Option<f64> {
+        None
+    }
+
     /// Its object takes part from here on: at start-up, or when it was made since. Called before the object's wires are
     /// told that it is ready.
     fn ready(&mut self, cx: &mut PartCx<'_>) {

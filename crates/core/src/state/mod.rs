@@ -3,6 +3,7 @@
 pub(crate) mod bus;
 pub(crate) mod destroyed_names;
 pub(crate) mod moment;
+pub(crate) mod moves;
 pub(crate) mod outbox;
 pub(crate) mod parts;
 pub(crate) mod plan;

@@ -12,6 +12,11 @@ use crate::{
     part::{contract::Part, kind::PartKind},
 };
 
+/// The name of a type without where it is.
+fn short_name<P>() -> &'static str {
+    std::any::type_name::<P>().rsplit("::").next().unwrap_or_default()
+}
+
 impl State {
     /// The parts of an object, in the order they were attached.
     pub fn parts_of(&self, object: ObjectId) -> &[PartId] {
@@ -28,7 +33,45 @@ impl State {
         any.downcast_ref().ok_or_else(|| Error::OtherPart {
             kind: found.kind().name,
             object: self.object_of(part).and_then(|object| self.name(object)).unwrap_or_default().into(),
-            wanted: std::any::type_name::<P>().rsplit("::").next().unwrap_or_default(),
+            wanted: short_name::<P>(),
+        })
+    }
+
+    /// The first part of a kind that an object has, to be read.
+    ///
+    /// ```
+    /// use stoicheon_core::{Door, World, Zone};
+    /// let mut world = World::<()>::new();
+    /// let gate = world.object("upper_gate").add()?;
+    /// world.attach(gate, Door::swing(85.0))?;
+    /// assert_eq!(world.part_of::<Door>(gate)?.openness(), 0.0);
+    /// let missing = world.part_of::<Zone>(gate).unwrap_err();
+    /// assert_eq!(missing.to_string(), "\"upper_gate\" has no Zone: its parts are door");
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// [`Error::NoSuchObject`]; [`Error::NoPartOfKind`], which says what the object has.
+    pub fn part_of<P: Part>(&self, object: ObjectId) -> Result<&P, Error> {
+        self.part(self.find_part::<P>(object)?)
+    }
+
+    /// The first part of a kind that an object has, to be told something.
+    ///
+    /// # Errors
+    /// As for [`part_of`](Self::part_of).
+    pub fn find_part<P: Part>(&self, object: ObjectId) -> Result<PartId, Error> {
+        let parts = &self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.parts;
+        let of_kind =
+            |part: &&PartId| self.parts.part(**part).is_some_and(|part| (part as &dyn Any).is::<P>());
+        parts.iter().find(of_kind).copied().ok_or_else(|| {
+            let kinds: Vec<_> =
+                parts.iter().filter_map(|part| self.kind_of(*part)).map(|kind| kind.name).collect();
+            Error::NoPartOfKind {
+                object: self.name(object).unwrap_or_default().into(),
+                wanted: short_name::<P>(),
+                parts: if kinds.is_empty() { "none".to_owned() } else { kinds.join(", ") },
+            }
         })
     }
 

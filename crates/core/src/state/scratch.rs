@@ -1,14 +1,17 @@
-//! Scratch: what lives inside one tick, and is empty or out of date between two.
+//! Scratch: what lives inside one tick or one frame, and is empty or out of date after it.
 
 use crate::{
     base::ids::{ObjectId, RuleId, SignalId, WireId},
     moment::runaway::Spawner,
     space::touch::Touches,
+    state::moves::Moves,
 };
 
-/// What lives inside one tick. No snapshot has it.
+/// What lives inside one tick, or inside the ticks of one frame. No snapshot has it.
 #[derive(Debug, Default)]
 pub(crate) struct Scratch {
+    /// What moved in the frame under way.
+    pub(crate) moves: Moves,
     /// What the touch phase found.
     pub(crate) touches: Touches,
     /// Objects destroyed in this tick, in that order.

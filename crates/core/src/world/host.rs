@@ -74,37 +74,75 @@ impl<G: 'static> World<G> {
         Ok(())
     }
 
-    /// Puts an object somewhere. A body does not pass what lies between.
+    /// Puts an object somewhere. A body does not pass what lies between. Of several places of a body since the last tick
+    /// the last one counts.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadPlace`]; [`Error::TwoPlaces`] for a body that was handed in already since
-    /// the last tick.
+    /// [`Error::NoSuchObject`] or [`Error::BadPlace`].
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
+        self.check_whole()?;
         self.check_object(object)?;
         check_place(at)?;
-        self.be_in_one_place(object)?;
-        self.hand_in(Input::Put { object, at })
+        self.hand_in_place(object, at, true)
     }
 
-    /// Says where a body is that the host moves itself: it passed what lies between.
+    /// Says where a body is that the host moves itself: it passes what lies between.
+    ///
+    /// Of several since the last tick the last one counts, so a host may say it in every frame, however many ticks that has.
+    /// In a frame of several ticks the way is spread over them. A body that is put or sent elsewhere meanwhile stays there:
+    /// [`moves`](crate::State::moves) tells of it.
+    ///
+    /// ```
+    /// use stoicheon_core::{Vec3, World, Zone, secs};
+    /// let mut world = World::<u32>::new(); // 30 ticks per second
+    /// let ada = world.player("ada").at(Vec3::new(0.0, 0.0, 0.0)).add()?;
+    /// let pad = world.object("towpath_pad").at(Vec3::new(5.0, 0.0, 0.0)).add()?;
+    /// let pad = world.attach(pad, Zone::boxed(Vec3::splat(1.0)))?;
+    /// world.on(pad.entered).run(|entered: &mut u32, _, _| *entered += 1)?;
+    /// let (mut entered, mut x) = (0, 0.0);
+    /// // The game's own loop, at 75 frames a second: most have no tick.
+    /// for _ in 0..75 {
+    ///     x += 10.0 / 75.0;
+    ///     world.move_to(ada, Vec3::new(x, 0.0, 0.0))?;
+    ///     world.advance(secs(1.0 / 75.0), &mut entered)?;
+    /// }
+    /// assert_eq!(entered, 1);
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
     ///
     /// # Errors
     /// As for [`put`](Self::put), and [`Error::NotABody`].
     pub fn move_to(&mut self, body: ObjectId, at: Vec3) -> Result<(), Error> {
+        self.check_whole()?;
         check_place(at)?;
         self.check_body(body)?;
-        self.be_in_one_place(body)?;
-        self.hand_in(Input::Move { body, at })
+        self.hand_in_place(body, at, false)
     }
 
-    /// A body is handed in once a tick.
-    fn be_in_one_place(&mut self, object: ObjectId) -> Result<(), Error> {
-        let object = self.state.moment.objects.get_mut(object).ok_or(Error::NoSuchObject)?;
-        let Some(body) = &mut object.body else { return Ok(()) };
-        if body.handed_in {
-            return Err(Error::TwoPlaces { name: object.name.clone() });
+    /// A body is in one place: what was said of it since the last tick is replaced. If it was to be put anywhere, it is
+    /// put where it is said to be last.
+    fn hand_in_place(&mut self, id: ObjectId, at: Vec3, put: bool) -> Result<(), Error> {
+        let number = u32::try_from(self.inputs.len()).unwrap_or(u32::MAX);
+        let object = self.state.moment.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
+        if let Some(body) = &mut object.body {
+            let before = body.handed_in.and_then(|before| self.inputs.get_mut(before as usize));
+            match before {
+                Some(Input::Put { object, at: there }) if *object == id => {
+                    *there = at;
+                    return Ok(());
+                }
+                Some(Input::Move { body, at: there }) if *body == id && !put => {
+                    *there = at;
+                    return Ok(());
+                }
+                Some(before) if matches!(&*before, Input::Move { body, .. } if *body == id) => {
+                    *before = Input::Put { object: id, at };
+                    return Ok(());
+                }
+                _ => body.handed_in = Some(number),
+            }
         }
-        body.handed_in = true;
+        self.inputs.push(if put { Input::Put { object: id, at } } else { Input::Move { body: id, at } });
         Ok(())
     }
 

@@ -153,6 +153,9 @@ pub struct World<G = ()> {
     /// A tick is under way. Still set between ticks only when a reaction panicked.
     in_tick: bool,
     key: WorldKey,
+    /// The last tick before the frame under way, and how many of its ticks are to run, this one among them.
+    frame_began: Tick,
+    ticks_left: u32,
     /// How many closures were let go so far.
     forgotten: u64,
 }
@@ -207,6 +210,8 @@ impl<G: 'static> World<G> {
             own,
             in_tick: false,
             key: WorldKey::next(),
+            frame_began: Tick(0),
+            ticks_left: 1,
             forgotten: 0,
         }
     }

@@ -255,6 +255,10 @@ impl Part for Door {
         true
     }
 
+    fn openness(&self) -> Option<f64> {
+        Some(Self::openness(self))
+    }
+
     fn variables(&self) -> Vec<NewVar> {
         vec![NewVar::new("locked", self.locked)]
     }

@@ -1,7 +1,9 @@
 //! Phase 1, intake: what the host handed in since the last tick takes effect, in the order it was handed in.
 
+use glam::Vec3;
+
 use crate::{
-    base::{doing::Doing, error::Error},
+    base::{doing::Doing, error::Error, ids::ObjectId},
     moment::queue::Emission,
     trace::record::Event,
     world::{Key, World, input::Input},
@@ -14,23 +16,56 @@ impl<G: 'static> World<G> {
         for input in inputs.drain(..) {
             self.take_in(input);
         }
-        self.inputs = inputs;
+        // What is spread over several ticks was put back meanwhile.
+        if self.inputs.is_empty() {
+            self.inputs = inputs;
+        }
+    }
+
+    /// The host moved a body: this tick's share of the way. The rest follows in the next ticks of the frame.
+    fn take_in_move(&mut self, id: ObjectId, to: Vec3) -> Result<(), Error> {
+        let (began, left) = (self.frame_began, self.ticks_left);
+        let number = u32::try_from(self.inputs.len()).unwrap_or(u32::MAX);
+        let first = self.state.moment.clock.now.0 <= began.0 + 1;
+        let Some(object) = self.state.moment.objects.get_mut(id) else {
+            // It may have ended in an earlier tick of this frame.
+            return if first { Err(Error::NoSuchObject) } else { Ok(()) };
+        };
+        let (from, body) = (object.at, object.body.as_mut());
+        let Some(body) = body else { return Err(Error::NotABody { name: object.name.clone() }) };
+        // Put or sent elsewhere in an earlier tick of this frame, it stays there.
+        if !first && body.displaced / 2 > began.0 {
+            body.handed_in = None;
+            return Ok(());
+        }
+        let at = if left > 1 {
+            body.handed_in = Some(number);
+            self.inputs.push(Input::Move { body: id, at: to });
+            (from.as_dvec3() + (to - from).as_dvec3() / f64::from(left)).as_vec3()
+        } else {
+            body.handed_in = None;
+            to
+        };
+        self.state.bus.trace.feed(&(id, at));
+        self.state.move_body(id, at)
     }
 
     fn take_in(&mut self, input: Input) {
-        let (own, state) = (self.own, &mut self.state);
         let nobody = Doing::default();
+        if let Input::Move { body, at } = input {
+            if let Err(error) = self.take_in_move(body, at) {
+                self.state.fault(&error, nobody);
+            }
+            return;
+        }
+        let (own, state) = (self.own, &mut self.state);
         let done = match input {
             Input::Put { object, at } => {
                 let cause = state.bus.trace.note(None, 0, Event::Placed { body: object, at });
                 state.hear_of(object);
                 state.put(object, at, cause)
             }
-            Input::Move { body, at } => {
-                state.hear_of(body);
-                state.bus.trace.feed(&(body, at));
-                state.move_body(body, at)
-            }
+            Input::Move { .. } => Ok(()),
             Input::Face { object, facing } => state.face(object, facing, None),
             Input::Drive { body, velocity } => state.drive(body, velocity, nobody),
             Input::Touch { zone, body, inside } => state.tell_zone(zone, body, inside),

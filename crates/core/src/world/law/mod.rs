@@ -29,13 +29,63 @@ impl<G: 'static> World<G> {
     /// [`Error::Runaway`] for a tick that would not come to rest; the ticks still due are let go.
     /// [`Error::BrokenOff`] after a reaction panicked.
     pub fn advance(&mut self, frame: Seconds, game: &mut G) -> Result<Advance, Error> {
+        self.run_frame(frame, game, true, |_, _| ())
+    }
+
+    /// The same; before each tick the host is asked, for a game whose own simulation goes in the same ticks. What it hands
+    /// in takes effect in that tick; nothing is spread over several.
+    ///
+    /// ```
+    /// use stoicheon_core::{Vec3, World, secs};
+    /// let mut world = World::<f32>::new(); // 30 ticks per second
+    /// let ada = world.player("ada").add()?;
+    /// let mut x = 0.0;
+    /// world.advance_with(secs(0.1), &mut x, |world, x| {
+    ///     *x += 0.5;
+    ///     world.move_to(ada, Vec3::new(*x, 0.0, 0.0)).expect("ada is here");
+    /// })?;
+    /// assert_eq!(world.place(ada)?.x, 1.5);
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// As for [`advance`](Self::advance).
+    pub fn advance_with(
+        &mut self,
+        frame: Seconds,
+        game: &mut G,
+        before_each: impl FnMut(&mut Self, &mut G),
+    ) -> Result<Advance, Error> {
+        self.run_frame(frame, game, false, before_each)
+    }
+
+    /// `spread` says whether the ways of bodies that the host moves are spread over the ticks of the frame.
+    fn run_frame(
+        &mut self,
+        frame: Seconds,
+        game: &mut G,
+        spread: bool,
+        mut before_each: impl FnMut(&mut Self, &mut G),
+    ) -> Result<Advance, Error> {
         self.check_whole()?;
         let advance = self.state.moment.clock.take(frame, self.config.catch_up)?;
+        if advance.ticks > 0 {
+            self.begin_frame();
+        }
         self.start(game)?;
-        for _ in 0..advance.ticks {
+        for left in (1..=advance.ticks).rev() {
+            before_each(self, game);
+            self.ticks_left = if spread { left } else { 1 };
             self.tick(game)?;
         }
         Ok(advance)
+    }
+
+    /// Ticks are about to run.
+    fn begin_frame(&mut self) {
+        self.state.scratch.moves.begin();
+        self.frame_began = self.state.moment.clock.now;
+        self.ticks_left = 1;
     }
 
     /// Runs exactly one tick, whatever time it is.
@@ -44,6 +94,7 @@ impl<G: 'static> World<G> {
     /// [`Error::Runaway`] and [`Error::BrokenOff`], as for [`advance`](Self::advance).
     pub fn step(&mut self, game: &mut G) -> Result<(), Error> {
         self.check_whole()?;
+        self.begin_frame();
         self.start(game)?;
         self.tick(game)
     }
