@@ -39,6 +39,10 @@ fn of_several_frames_without_a_tick_the_last_place_counts() {
     world.move_to(ada, at(9.0)).unwrap();
     assert_eq!(world.advance(secs(0.02), &mut notes).unwrap().ticks, 1);
     assert_eq!(world.place(ada).unwrap(), at(9.0));
+    // What is no place changes nothing of what was handed in before.
+    world.move_to(ada, at(9.5)).unwrap();
+    assert!(world.move_to(ada, at(f32::NAN)).is_err() && world.put(ada, at(f32::INFINITY)).is_err());
+    assert_eq!(world.snapshot().unwrap().tick(), world.now());
     // It passed the pad on the way.
     assert_eq!(notes, ["entered Walked in 2", "left Walked in 2"]);
 }
@@ -168,6 +172,7 @@ fn poses_between_ticks_glide_but_for_what_was_put_or_sent() {
     assert_eq!(halfway(&world, post).at, at(44.0));
     assert_eq!(world.pose_at(ada, 0.0).unwrap().at, HERE);
     assert_eq!(world.pose_at(ada, 7.0).unwrap().at, at(2.0));
+    assert_eq!(world.pose_at(ada, f64::NAN).unwrap().at, HERE);
     let kinds: Vec<_> = world.moves().map(|moved| moved.kind).collect();
     assert_eq!(kinds, [MoveKind::Walked, MoveKind::Walked, MoveKind::Carried, MoveKind::Placed]);
     // In a tick in which nothing moves, everything is where it is.

@@ -112,6 +112,11 @@ pub struct Pose {
     pub facing: Rotation,
 }
 
+/// A part of a way, from 0 to 1: one that is no number is its beginning.
+pub(crate) fn part_of_way(fraction: f64) -> f64 {
+    if fraction.is_nan() { 0.0 } else { fraction.clamp(0.0, 1.0) }
+}
+
 impl Pose {
     /// At a place, not turned.
     pub fn at(at: Vec3) -> Self {
@@ -136,7 +141,7 @@ impl Pose {
 
     /// A pose on the way to another one, at `fraction` from 0 to 1: straight, and turning the shorter way.
     pub fn between(self, to: Self, fraction: f64) -> Self {
-        let fraction = fraction.clamp(0.0, 1.0);
+        let fraction = part_of_way(fraction);
         let (from, by) = (self.at.as_dvec3(), to.at.as_dvec3() - self.at.as_dvec3());
         Self { at: (from + by * fraction).as_vec3(), facing: self.facing.toward(to.facing, fraction) }
     }

@@ -7,7 +7,7 @@ use crate::base::{
     clock::Tick,
     doing::Way,
     error::Error,
-    geometry::Pose,
+    geometry::{Pose, part_of_way},
     ids::{ObjectId, PartId},
 };
 
@@ -155,6 +155,6 @@ impl State {
     pub fn openness_at(&self, part: PartId, fraction: f64) -> Option<f64> {
         let to = self.parts.part(part)?.openness()?;
         let before = self.scratch.moves.openness.get(part).filter(|(tick, _)| *tick == self.now());
-        Some(before.map_or(to, |(_, from)| from + (to - from) * fraction.clamp(0.0, 1.0)))
+        Some(before.map_or(to, |(_, from)| from + (to - from) * part_of_way(fraction)))
     }
 }
