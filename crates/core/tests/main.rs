@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
 
 mod bad_calls;
+mod behalf;
 mod frames;
 mod model;
 mod order_law;

@@ -11,10 +11,13 @@ use crate::{
         ids::{ObjectId, RecordId},
         value::Value,
     },
-    moment::object::{Body, Course},
+    moment::{
+        moves::MoveKind,
+        object::{Body, Course},
+    },
     plan::{reads::Read, wires::ASLEEP},
     space::reason::Reason,
-    state::{State, moves::MoveKind},
+    state::State,
     trace::record::{Event, Phase},
 };
 
@@ -148,6 +151,20 @@ impl State {
         self.relocate(id, Pose { at, facing }, Way::Walked, cause)
     }
 
+    /// Whether a body can be sent on that walk.
+    pub(crate) fn check_walk(&self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
+        check_place(to)?;
+        let object = self.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
+        if object.body.is_none() {
+            return Err(Error::NotABody { name: object.name.clone() });
+        }
+        if !(speed > 0.0 && speed.is_finite()) {
+            let (setting, expected) = ("the speed of a walk", "a number above 0");
+            return Err(Error::BadNumber { setting, expected, found: speed });
+        }
+        Ok(())
+    }
+
     /// Sends a body on a straight walk at so many scene units per second.
     pub(crate) fn set_out(
         &mut self,
@@ -156,14 +173,7 @@ impl State {
         speed: f64,
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
-        check_place(to)?;
-        if !(speed > 0.0 && speed.is_finite()) {
-            return Err(Error::BadNumber {
-                setting: "the speed of a walk",
-                expected: "a number above 0",
-                found: speed,
-            });
-        }
+        self.check_walk(id, to, speed)?;
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
         let step = (speed * self.moment.clock.rate.step()) as f32;
         self.body_mut(id)?.course = Some(Course { to, step, cause });

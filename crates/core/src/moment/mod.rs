@@ -7,6 +7,7 @@ pub(crate) mod hands;
 pub(crate) mod leaving;
 pub(crate) mod memory;
 pub(crate) mod messages;
+pub(crate) mod moves;
 pub(crate) mod object;
 pub(crate) mod objects;
 pub(crate) mod queue;

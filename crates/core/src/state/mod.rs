@@ -1,9 +1,9 @@
 //! Everything of a world that is data: what can be looked at from outside and from inside a reaction.
 
+pub(crate) mod between_ticks;
 pub(crate) mod bus;
 pub(crate) mod destroyed_names;
 pub(crate) mod moment;
-pub(crate) mod moves;
 pub(crate) mod outbox;
 pub(crate) mod parts;
 pub(crate) mod plan;

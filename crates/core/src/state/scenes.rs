@@ -3,7 +3,10 @@
 use smol_str::SmolStr;
 
 use crate::{
-    base::ids::{ObjectId, SceneId, SpotId},
+    base::{
+        error::Error,
+        ids::{ObjectId, SceneId, SpotId},
+    },
     state::State,
 };
 
@@ -75,5 +78,15 @@ impl State {
     /// The spot of a scene's whole name or of what comes after it, for those who want to know before going there.
     pub fn find_spot_in(&self, scene: SceneId, name: &str) -> Option<SpotId> {
         self.plan.spots.find_in(self.moment.scenes.name(scene)?, name)
+    }
+
+    /// Whether a body can be taken to a scene: one that is loaded, or that can be.
+    pub(crate) fn check_journey(&self, body: ObjectId, scene: &str) -> Result<(), Error> {
+        self.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
+        let known = self.moment.scenes.find(scene).and_then(|scene| self.moment.scenes.get(scene));
+        if known.is_some_and(|scene| scene.loaded || scene.offered) {
+            return Ok(());
+        }
+        Err(Error::UnknownName { kind: "a scene", found: scene.into() })
     }
 }

@@ -2,9 +2,8 @@
 
 use crate::{
     base::ids::{ObjectId, RuleId, SignalId, WireId},
-    moment::runaway::Spawner,
+    moment::{moves::Moves, runaway::Spawner},
     space::touch::Touches,
-    state::moves::Moves,
 };
 
 /// What lives inside one tick, or inside the ticks of one frame. No snapshot has it.

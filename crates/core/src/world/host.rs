@@ -230,12 +230,7 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchObject`], [`Error::NotABody`], [`Error::BadPlace`], or [`Error::BadNumber`] for a speed
     /// that is not above zero.
     pub fn walk(&mut self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
-        check_place(to)?;
-        self.check_body(body)?;
-        if !(speed > 0.0 && speed.is_finite()) {
-            let (setting, expected) = ("the speed of a walk", "a number above 0");
-            return Err(Error::BadNumber { setting, expected, found: speed });
-        }
+        self.state.check_walk(body, to, speed)?;
         self.hand_in(Input::Walk { body, to, speed })
     }
 
@@ -364,12 +359,7 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchObject`]; [`Error::UnknownName`] for a scene this world neither has nor can load. A spot that is
     /// not there is found out when the scene is loaded, and traced.
     pub fn bring(&mut self, body: ObjectId, scene: &str, spot: &str) -> Result<(), Error> {
-        self.check_object(body)?;
-        let known =
-            self.state.moment.scenes.find(scene).and_then(|scene| self.state.moment.scenes.get(scene));
-        if !known.is_some_and(|scene| scene.loaded || scene.offered) {
-            return Err(Error::UnknownName { kind: "a scene", found: scene.into() });
-        }
+        self.state.check_journey(body, scene)?;
         self.hand_in(Input::Bring { body, scene: scene.into(), spot: spot.into() })
     }
 

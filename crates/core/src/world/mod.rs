@@ -5,6 +5,7 @@ pub(crate) mod build;
 pub(crate) mod closures;
 pub(crate) mod crossings;
 pub(crate) mod cx;
+pub(crate) mod cx_for;
 pub(crate) mod deliver;
 pub(crate) mod faults;
 pub(crate) mod host;
@@ -255,8 +256,4 @@ fn own_signal<T: crate::base::payload::Payload>(state: &mut State, name: &str) -
 
 /// A world can go to another thread, whatever the game's own state is: that stays with the host, and closures are `Send`.
 const fn can_be_sent<T: Send>() {}
-/// Snapshots can be looked at by several threads too.
-const fn can_be_shared<T: Send + Sync>() {}
 const _: () = can_be_sent::<World<std::rc::Rc<()>>>();
-const _: () = can_be_shared::<crate::Snapshot>();
-const _: () = can_be_shared::<crate::Save>();

@@ -215,3 +215,7 @@ impl<G: 'static> World<G> {
         }
     }
 }
+
+/// Snapshots can be looked at by several threads.
+const fn can_be_shared<T: Send + Sync>() {}
+const _: () = can_be_shared::<Snapshot>();
