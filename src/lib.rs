@@ -37,6 +37,8 @@
 //! The order in which everything happens is the subject of `docs/order-law.md`; its short form is on the front
 //! page of [`stoicheon_core`].
 
+pub mod prelude;
+
 pub use stoicheon_link as link;
 pub use stoicheon_script as script;
 pub use stoicheon_store as store;
