@@ -32,7 +32,7 @@ struct Game {
 fn main() -> Result<(), Error> {
     let mut world = World::<Game>::new();
 
-    // Who is there: a landing with a zone, the ferryman by his role, two bargees.
+    // Who is there: a landing with a zone, the ferryman by the role, two bargees.
     let landing = world.object("landing").at(Vec3::new(10.0, 0.0, 0.0)).add()?;
     let landing = world.attach(landing, Zone::boxed(Vec3::new(3.0, 2.0, 3.0)).admits("bargee"))?;
     let ferryman = world.manager_for("ferryman").add()?;

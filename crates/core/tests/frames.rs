@@ -42,7 +42,8 @@ fn of_several_frames_without_a_tick_the_last_place_counts() {
     // What is no place changes nothing of what was handed in before.
     world.move_to(ada, at(9.5)).unwrap();
     assert!(world.move_to(ada, at(f32::NAN)).is_err() && world.put(ada, at(f32::INFINITY)).is_err());
-    assert_eq!(world.snapshot().unwrap().tick(), world.now());
+    world.step(&mut Vec::new()).unwrap();
+    assert_eq!(world.place(ada).unwrap(), at(9.5));
     // It passed the pad on the way.
     assert_eq!(notes, ["entered Walked in 2", "left Walked in 2"]);
 }
@@ -84,6 +85,16 @@ fn the_way_of_a_frame_is_spread_over_its_ticks() {
     // Nothing of it is left for the next tick.
     world.step(&mut notes).unwrap();
     assert_eq!((world.place(ada).unwrap(), world.moves().count()), (at(8.0), 0));
+}
+
+#[test]
+fn a_way_across_all_there_is_has_a_middle() {
+    let (mut world, ada, _) = towpath();
+    world.put(ada, at(-3e38)).unwrap();
+    world.step(&mut Vec::new()).unwrap();
+    world.move_to(ada, at(3e38)).unwrap();
+    world.advance(secs(2.1 / 30.0), &mut Vec::new()).unwrap();
+    assert_eq!((world.place(ada).unwrap(), world.take_faults().count()), (at(3e38), 0));
 }
 
 #[test]

@@ -151,13 +151,16 @@ impl State {
         self.relocate(id, Pose { at, facing }, Way::Walked, cause)
     }
 
+    /// Whether it is a body.
+    pub(crate) fn check_body(&self, id: ObjectId) -> Result<(), Error> {
+        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
+        if object.body.is_some() { Ok(()) } else { Err(Error::NotABody { name: object.name.clone() }) }
+    }
+
     /// Whether a body can be sent on that walk.
     pub(crate) fn check_walk(&self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
         check_place(to)?;
-        let object = self.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
-        if object.body.is_none() {
-            return Err(Error::NotABody { name: object.name.clone() });
-        }
+        self.check_body(body)?;
         if !(speed > 0.0 && speed.is_finite()) {
             let (setting, expected) = ("the speed of a walk", "a number above 0");
             return Err(Error::BadNumber { setting, expected, found: speed });

@@ -171,6 +171,10 @@ impl Wires {
     /// Wires on a list were taken so many times more.
     #[inline]
     pub(crate) fn count_taken(&mut self, entries: &[Entry], times: u64) {
+        // A signal nobody hears must not copy what a snapshot shares.
+        if entries.is_empty() {
+            return;
+        }
         let taken = self.taken.edit();
         for entry in entries {
             taken[entry.row as usize] += times;

@@ -115,7 +115,7 @@ impl<G: 'static> World<G> {
     pub fn move_to(&mut self, body: ObjectId, at: Vec3) -> Result<(), Error> {
         self.check_whole()?;
         check_place(at)?;
-        self.check_body(body)?;
+        self.state.check_body(body)?;
         self.hand_in_place(body, at, false)
     }
 
@@ -146,11 +146,6 @@ impl<G: 'static> World<G> {
         Ok(())
     }
 
-    fn check_body(&self, body: ObjectId) -> Result<(), Error> {
-        let object = self.state.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
-        if object.body.is_some() { Ok(()) } else { Err(Error::NotABody { name: object.name.clone() }) }
-    }
-
     /// Turns an object to face that way.
     ///
     /// # Errors
@@ -166,7 +161,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
     pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
-        self.check_body(body)?;
+        self.state.check_body(body)?;
         check_velocity(velocity)?;
         self.hand_in(Input::Drive { body, velocity })
     }
@@ -177,7 +172,7 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchPart`]; [`Error::NotTold`] for a zone that has a shape; [`Error::NoSuchObject`],
     /// [`Error::NotABody`].
     pub fn touch(&mut self, zone: PartId, body: ObjectId, inside: bool) -> Result<(), Error> {
-        self.check_body(body)?;
+        self.state.check_body(body)?;
         if self.state.region_of(zone)?.shape.is_some() {
             return Err(Error::NotTold);
         }
@@ -220,7 +215,7 @@ impl<G: 'static> World<G> {
     /// # Errors
     /// [`Error::NoSuchObject`] or [`Error::NotABody`].
     pub fn leave(&mut self, player: ObjectId) -> Result<(), Error> {
-        self.check_body(player)?;
+        self.state.check_body(player)?;
         self.hand_in(Input::Leave { player })
     }
 

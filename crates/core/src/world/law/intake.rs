@@ -41,7 +41,7 @@ impl<G: 'static> World<G> {
         let at = if left > 1 {
             body.handed_in = Some(number);
             self.inputs.push(Input::Move { body: id, at: to });
-            (from.as_dvec3() + (to - from).as_dvec3() / f64::from(left)).as_vec3()
+            (from.as_dvec3() + (to.as_dvec3() - from.as_dvec3()) / f64::from(left)).as_vec3()
         } else {
             body.handed_in = None;
             to
@@ -51,21 +51,15 @@ impl<G: 'static> World<G> {
     }
 
     fn take_in(&mut self, input: Input) {
-        let nobody = Doing::default();
-        if let Input::Move { body, at } = input {
-            if let Err(error) = self.take_in_move(body, at) {
-                self.state.fault(&error, nobody);
-            }
-            return;
-        }
         let (own, state) = (self.own, &mut self.state);
+        let nobody = Doing::default();
         let done = match input {
             Input::Put { object, at } => {
                 let cause = state.bus.trace.note(None, 0, Event::Placed { body: object, at });
                 state.hear_of(object);
                 state.put(object, at, cause)
             }
-            Input::Move { .. } => Ok(()),
+            Input::Move { body, at } => self.take_in_move(body, at),
             Input::Face { object, facing } => state.face(object, facing, None),
             Input::Drive { body, velocity } => state.drive(body, velocity, nobody),
             Input::Touch { zone, body, inside } => state.tell_zone(zone, body, inside),
@@ -112,7 +106,7 @@ impl<G: 'static> World<G> {
             }
         };
         if let Err(error) = done {
-            state.fault(&error, nobody);
+            self.state.fault(&error, nobody);
         }
     }
 }
