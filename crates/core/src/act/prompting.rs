@@ -152,16 +152,8 @@ impl State {
                 offers.push((number, player, best));
             }
         }
-        for (number, player, _) in &offers {
-            let Some(hands) = self.moment.hands.edit().get_mut(&(*number, *player)) else { continue };
-            let (offered, held) = (hands.offered.take(), hands.held.take());
-            let doing = Doing { who: Some(*player), ..Doing::default() };
-            if let Some(part) = offered {
-                if held.is_some() {
-                    self.give(part, Offer::CANCELLED, (), doing);
-                }
-                self.give(part, Offer::WITHDRAWN, (), doing);
-            }
+        for (_, player, _) in &offers {
+            self.let_go(*player, None);
         }
         for (number, player, best) in offers {
             if let Some(part) = best {
