@@ -8,6 +8,7 @@
 #![allow(clippy::unwrap_used, reason = "a benchmark fails by panicking")]
 
 mod delivery;
+mod host;
 mod idle;
 mod language;
 mod saves;
@@ -36,6 +37,8 @@ struct Row {
 struct Ratios {
     rounds: usize,
     rows: Vec<Row>,
+    /// The beginnings of the names of the rows that are wanted; all of them if there are none.
+    named: Vec<String>,
 }
 
 /// Something that can be timed: each call does the work `units` times over.
@@ -75,6 +78,11 @@ fn median(mut rounds: Vec<f64>) -> f64 {
 }
 
 impl Ratios {
+    /// Whether a row was asked for.
+    fn wants(&self, row: &str) -> bool {
+        self.named.is_empty() || self.named.iter().any(|name| row.starts_with(name))
+    }
+
     fn row(
         &mut self,
         row: impl Into<String>,
@@ -84,6 +92,9 @@ impl Ratios {
         mut theirs: Timed<'_>,
     ) {
         let row = row.into();
+        if !self.wants(&row) {
+            return;
+        }
         for _ in 0..3 {
             ours.round();
             theirs.round();
@@ -104,19 +115,29 @@ impl Ratios {
     }
 }
 
+impl Ratios {
+    /// Ours against a time, in nanoseconds, that it may take.
+    fn within(&mut self, row: &str, most: f64, ours: Timed<'_>) {
+        self.row(row, 1.0, ours, "the time it may take", Timed::new(u32::MAX, || ()).and(most));
+    }
+}
+
 fn main() -> ExitCode {
     let quick = std::env::args().any(|arg| arg == "--quick");
-    // `zones` alone, say, instead of all groups.
-    let only = |group: &str| {
-        let mut named = std::env::args().skip(1).filter(|arg| !arg.starts_with("--")).peekable();
-        named.peek().is_none() || named.any(|name| name == group)
-    };
-    let mut ratios = Ratios { rounds: if quick { 31 } else { 1001 }, rows: Vec::new() };
+    // `zones` alone, say, or `zones.still`, instead of all rows.
+    let named: Vec<String> = std::env::args().skip(1).filter(|arg| !arg.starts_with("--")).collect();
+    let groups = named.clone();
+    let only =
+        |group: &str| groups.is_empty() || groups.iter().any(|name| name.split('.').next() == Some(group));
+    let mut ratios = Ratios { rounds: if quick { 31 } else { 1001 }, rows: Vec::new(), named };
     if only("delivery") {
         delivery::rows(&mut ratios);
     }
     if only("idle") {
         idle::rows(&mut ratios);
+    }
+    if only("host") {
+        host::rows(&mut ratios);
     }
     if only("snapshots") {
         snapshots::rows(&mut ratios);

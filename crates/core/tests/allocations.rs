@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
 
 use stoicheon_core::{
-    Config, Pose, TraceLevel, Vec3, World, payload,
+    Config, Door, Pose, Prompt, TraceLevel, Vec3, World, Zone, payload,
     space::{Shape, Touches, Tracker},
 };
 
@@ -98,4 +98,36 @@ fn zones_that_move_on_and_on_leave_no_memory_behind() {
     sail(&mut tracker);
     let counted = allocation_counter::measure(|| sail(&mut tracker));
     assert!(counted.bytes_current < 10_000, "{} bytes stayed", counted.bytes_current);
+}
+
+/// Bytes that each of so many objects takes, once the first few are there.
+fn bytes_per_object(mut add: impl FnMut(&mut World<()>, usize)) -> f64 {
+    let mut world = World::<()>::with(Config { trace: TraceLevel::Off, ..Config::default() });
+    (0..100).for_each(|index| add(&mut world, index));
+    let counted = allocation_counter::measure(|| {
+        (100..10_100).for_each(|index| add(&mut world, index));
+        world.step(&mut ()).unwrap();
+    });
+    #[expect(clippy::cast_precision_loss, reason = "a small number")]
+    let bytes = counted.bytes_current as f64;
+    bytes / 10_000.0
+}
+
+#[test]
+fn an_object_takes_no_more_memory_than_it_did() {
+    let place = |index: usize| {
+        let along = |number: usize| f32::from(u16::try_from(number).unwrap()) * 6.0;
+        Vec3::new(along(index % 100), 0.0, along(index / 100))
+    };
+    let bare = bytes_per_object(|world, index| {
+        world.object(&format!("gate_{index}")).at(place(index)).add().unwrap();
+    });
+    let full = bytes_per_object(|world, index| {
+        let gate = world.object(&format!("gate_{index}")).at(place(index)).add().unwrap();
+        world.attach(gate, Door::swing(85.0)).unwrap();
+        world.attach(gate, Zone::boxed(Vec3::splat(2.0))).unwrap();
+        world.attach(gate, Prompt::new("Open")).unwrap();
+    });
+    // What was counted, and a little more. The aim is 400 and 2,500.
+    assert!(bare <= 350.0 && full <= 5000.0, "{bare} and {full} bytes");
 }

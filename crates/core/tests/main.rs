@@ -4,6 +4,7 @@
 mod bad_calls;
 mod behalf;
 mod frames;
+mod looking;
 mod model;
 mod order_law;
 mod parts;

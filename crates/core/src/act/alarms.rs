@@ -14,7 +14,7 @@ impl State {
     /// Sets the alarm of a part, or takes it away.
     pub(crate) fn set_alarm(&mut self, part: PartId, span: Option<Ticks>, doing: Doing) {
         let Some(slot) = self.parts.get(part) else { return };
-        let (object, before) = (slot.object, slot.alarm);
+        let (object, before) = (slot.object, slot.alarm());
         if let Alarm::Set(key) = before {
             self.moment.alarms.0.edit().remove(&key);
         }
@@ -28,12 +28,12 @@ impl State {
             Some(span) => Alarm::Paused(span),
         };
         if let Some(slot) = self.parts.get_mut(part) {
-            (slot.alarm, slot.alarm_for) = (alarm, Doing { by: None, ..doing.later() });
+            slot.set_alarm(alarm, Doing { by: None, ..doing.later() });
         }
     }
 
     pub(crate) fn rings_in(&self, part: PartId) -> Option<Ticks> {
-        match self.parts.get(part)?.alarm {
+        match self.parts.get(part)?.alarm() {
             Alarm::None => None,
             Alarm::Set((due, _)) => Some(Ticks(due.0.saturating_sub(self.moment.clock.now.0))),
             Alarm::Paused(left) => Some(left),
@@ -44,8 +44,8 @@ impl State {
     pub(crate) fn ring(&mut self) {
         let Some((_, part)) = self.moment.alarms.0.edit().pop_first() else { return };
         let Some(slot) = self.parts.get_mut(part) else { return };
-        slot.alarm = Alarm::None;
-        let doing = slot.alarm_for;
+        let doing = slot.alarm_for();
+        slot.set_alarm(Alarm::None, Doing::default());
         self.part_told(part, doing, &[], crate::part::contract::Part::due);
     }
 
@@ -54,7 +54,8 @@ impl State {
         let Some(known) = self.moment.objects.get(object) else { return };
         let (parts, awake) = (known.parts.clone(), self.is_awake(object));
         for part in parts {
-            let Some((alarm, doing)) = self.parts.get(part).map(|slot| (slot.alarm, slot.alarm_for)) else {
+            let Some((alarm, doing)) = self.parts.get(part).map(|slot| (slot.alarm(), slot.alarm_for()))
+            else {
                 continue;
             };
             match alarm {
@@ -62,7 +63,7 @@ impl State {
                     let left = Ticks(due.0.saturating_sub(self.moment.clock.now.0));
                     self.set_alarm(part, None, doing);
                     if let Some(slot) = self.parts.get_mut(part) {
-                        slot.alarm = Alarm::Paused(left);
+                        slot.set_alarm(Alarm::Paused(left), doing);
                     }
                 }
                 Alarm::Paused(left) if awake => self.set_alarm(part, Some(left), doing),

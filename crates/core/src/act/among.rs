@@ -38,12 +38,14 @@ impl Scope<'_> {
 
     pub(crate) fn nearest(&self, among: &Among, to: &Expr) -> Value {
         let Some(to) = self.place(&self.value(to)) else { return Value::Nothing };
-        if let (Some(nearby), None, None) = (self.nearby, among.inside, &among.such_that) {
+        if let (Some(nearby), None, None) = (self.nearby, among.inside, &among.such_that)
+            && nearby.looks_up()
+        {
             return nearby.find(among.tag, to, self).map_or(Value::Nothing, Value::Object);
         }
         let mut nearest: Option<(f32, ObjectId)> = None;
         for object in self.each_of(among) {
-            let Some(at) = self.place(&Value::Object(object)) else { continue };
+            let Some(at) = self.state.moment.objects.get(object).map(|object| object.at) else { continue };
             let distance = at.distance_squared(to);
             if nearest.is_none_or(|(least, _)| distance < least) {
                 nearest = Some((distance, object));

@@ -10,11 +10,15 @@ use crate::{
     base::{
         doing::Doing,
         error::Error,
-        ids::{BindId, PropertyName, RecordId, SceneId, VarId},
+        ids::{BindId, ObjectId, PropertyName, RecordId, SceneId, VarId},
         payload::type_word,
         place::Place,
     },
-    moment::{scenes::ListPlaces, vars::Vars, watches::Watcher},
+    moment::{
+        scenes::ListPlaces,
+        vars::Vars,
+        watches::{Stale, Watcher},
+    },
     plan::{
         binds::{Bind, Kept},
         expr::Expr,
@@ -58,7 +62,7 @@ impl State {
         self.plan.edit().binds_unranked = true;
         let reads: Vec<_> = self.plan.binds[id.0 as usize].reads().collect();
         self.bus.watches.watch(Watcher::Bind(id), reads);
-        self.bus.watches.stale_binds.insert(id, None);
+        self.bus.watches.stale_binds.insert(id, Stale::default());
         Ok(id)
     }
 
@@ -194,36 +198,30 @@ impl State {
     #[cold]
     fn update_stale_binds(&mut self) {
         // By rank; what a bind changes makes only binds of a higher rank stale.
-        let mut open: BTreeMap<(u32, BindId), Option<RecordId>> = BTreeMap::new();
+        let mut open: BTreeMap<(u32, BindId), Stale> = BTreeMap::new();
         loop {
-            for (id, cause) in std::mem::take(&mut self.bus.watches.stale_binds) {
+            for (id, stale) in std::mem::take(&mut self.bus.watches.stale_binds) {
                 let rank = self.plan.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
-                open.insert((rank, id), cause);
+                open.entry((rank, id)).or_insert_with(Stale::nothing).and(stale);
             }
-            let Some(((_, id), cause)) = open.pop_first() else { return };
+            let Some(((_, id), stale)) = open.pop_first() else { return };
             let Some(bind) = self.plan.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
-            let bind = bind.clone();
             match bind.kept {
-                Kept::Var(var) => self.keep(id, var, None, &bind.to, cause, None),
-                Kept::Each(tag, name) => {
-                    let objects: Vec<_> = self.moment.objects.tagged(tag).collect();
-                    let nearby = Nearby::default();
-                    for object in objects {
-                        let var = self.moment.objects.get(object).and_then(|object| object.property(name));
-                        if let Some(var) = var {
-                            self.keep(id, var, Some(object), &bind.to, cause, Some(&nearby));
-                        }
-                    }
+                Kept::Var(var) => {
+                    let to = bind.to.clone();
+                    self.keep(id, var, None, &to, stale.cause, None);
                 }
+                Kept::Each(..) => self.keep_each(id, &stale),
             }
         }
     }
 
-    fn keep(
+    /// Lets a variable hold what a bind gives.
+    pub(crate) fn keep(
         &mut self,
         id: BindId,
         var: VarId,
-        it: Option<crate::base::ids::ObjectId>,
+        it: Option<ObjectId>,
         to: &Expr,
         cause: Option<RecordId>,
         nearby: Option<&Nearby>,
@@ -260,6 +258,7 @@ impl State {
                 let id = BindId(u32::try_from(index).unwrap_or(u32::MAX));
                 let reads: Vec<_> = self.plan.binds[index].reads().collect();
                 self.bus.watches.forget(Watcher::Bind(id), reads);
+                self.scratch.members.remove(&id);
             }
         }
     }
@@ -270,18 +269,15 @@ impl State {
     }
 
     /// An object came by a variable, or a group by an object: a bind for each of the group keeps it.
-    pub(crate) fn adopt_by_binds(
-        &mut self,
-        var: VarId,
-        object: crate::base::ids::ObjectId,
-        name: PropertyName,
-    ) {
+    pub(crate) fn adopt_by_binds(&mut self, var: VarId, object: ObjectId, name: PropertyName) {
         let tags = self.moment.objects.get(object).map(|object| object.tags.clone()).unwrap_or_default();
         let keeps =
             |bind: &Bind| matches!(bind.kept, Kept::Each(tag, kept) if kept == name && tags.contains(&tag));
         let keeper = self.plan.binds.iter().position(|bind| !bind.ended && keeps(bind));
         if let (Some(index), Some(var)) = (keeper, self.moment.vars.var_mut(var)) {
-            var.bound = Some(BindId(u32::try_from(index).unwrap_or(u32::MAX)));
+            let bind = BindId(u32::try_from(index).unwrap_or(u32::MAX));
+            var.bound = Some(bind);
+            self.bus.watches.changed_for(bind, Read::Object(object));
         }
     }
 

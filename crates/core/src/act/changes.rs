@@ -134,8 +134,10 @@ impl State {
     fn end_alone(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<Option<RecordId>, Error> {
         self.darken(id, Reason::ZoneGone, as_body, doing);
         self.withdraw_all(id, doing.cause);
+        self.look_again(id);
         let Some(object) = self.moment.objects.get(id) else { return Err(Error::NoSuchObject) };
-        let (name, wires, signals) = (object.name.clone(), object.wires.clone(), object.signals.clone());
+        let (name, wires) = (object.name.clone(), object.wires.clone());
+        let signals: Vec<_> = self.signals_of(object).collect();
         // Of a scene that ends it is enough to say that it does.
         let cause = if self.moment.memory.quiet {
             self.bus.trace.feed(&Value::Object(id));
@@ -147,13 +149,14 @@ impl State {
         for wire in wires {
             self.cut_now(wire, doing);
         }
-        self.bus.watches.changed(Read::Objects, cause);
+        self.bus.watches.changed(Read::Object(id), cause);
         for signal in signals {
             if let Some(lane) = self.bus.signals.lane_mut(signal) {
                 lane.closed = true;
             }
         }
         self.note_gone(id);
+        self.empty_hands(id);
         self.moment.objects.doom(id);
         self.moment.scenes.drop_role(id);
         self.scratch.doomed.push(id);

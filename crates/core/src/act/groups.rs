@@ -143,6 +143,7 @@ impl State {
         if let Some(body) = self.moment.objects.get(id).and_then(|object| object.body.as_ref()) {
             self.moment.tracker.look_at(body.key);
         }
+        self.look_again(id);
         self.bus.watches.changed(Read::Objects, None);
         self.review_groups(id);
         Ok(())

@@ -8,6 +8,7 @@ pub(crate) mod compile;
 pub(crate) mod crossings;
 pub(crate) mod faults;
 pub(crate) mod groups;
+pub(crate) mod members;
 pub(crate) mod moving;
 pub(crate) mod nearby;
 pub(crate) mod parts;

@@ -32,8 +32,8 @@ impl State {
         if !object.enabled || self.moment.scenes.is_frozen(object.scene) {
             return true;
         }
-        let drifts = body.velocity != Vec3::ZERO;
-        if let Some(course) = body.course {
+        let drifts = body.facts.velocity != Vec3::ZERO;
+        if let Some(course) = body.course.as_deref().copied() {
             self.walk_on(id, course);
         }
         if drifts {
@@ -84,9 +84,9 @@ impl State {
     fn drift(&mut self, id: ObjectId) {
         let Some(object) = self.moment.objects.get(id) else { return };
         let Some(body) = &object.body else { return };
-        let by: DVec3 = body.velocity.as_dvec3() * self.moment.clock.rate.step();
+        let by: DVec3 = body.facts.velocity.as_dvec3() * self.moment.clock.rate.step();
         let at = (object.at.as_dvec3() + by).as_vec3();
-        let (to, cause) = (Pose { at, ..object.pose() }, body.pushed_by);
+        let (to, cause) = (Pose { at, ..object.pose() }, body.facts.pushed_by);
         if at.is_finite() && self.relocate(id, to, Way::Walked, cause).is_ok() {
             self.bus.trace.feed(&(id, at));
         }

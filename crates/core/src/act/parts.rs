@@ -4,9 +4,10 @@ use crate::{
     base::{
         doing::Doing,
         error::Error,
-        ids::{ObjectId, PartId},
+        ids::{ObjectId, PartId, SignalId},
         value::{Text, Value},
     },
+    moment::object::Object,
     part::{
         contract::{Activity, Part},
         cx::{Args, PartCx},
@@ -71,7 +72,7 @@ impl State {
         let told = tell(part.part(), &mut cx);
         let (woken, doing) = (cx.woken, cx.doing);
         self.parts.behaviours.put_back(id, part);
-        self.review_reach(id);
+        self.review_sight(id);
         if woken {
             self.parts.set_moving(id, Some(doing));
         }
@@ -90,7 +91,7 @@ impl State {
             if !self.is_awake(slot.object) {
                 continue;
             }
-            let doing = slot.doing;
+            let doing = slot.doing();
             let told = self.part_told(id, doing, &[], |part, cx| {
                 let before = part.openness();
                 (before, part.motion(cx) == Activity::Still && !cx.woken)
@@ -104,6 +105,12 @@ impl State {
             }
         }
         self.parts.turn = turn;
+    }
+
+    /// The signals an object gives: its own, then those of its parts.
+    pub(crate) fn signals_of(&self, object: &Object) -> impl Iterator<Item = SignalId> {
+        let of_parts = object.parts.iter().filter_map(|part| self.parts.get(*part));
+        object.signals.iter().copied().chain(of_parts.flat_map(|slot| slot.signals.iter().copied()))
     }
 
     /// Whether an object is there, enabled, and not in a frozen scene.

@@ -24,6 +24,7 @@ struct Hit {
     /// How far along the ray.
     along: f64,
     normal: DVec3,
+    rank: (u32, u32),
 }
 
 /// A ray from the host: where a player points.
@@ -47,35 +48,40 @@ impl Pointing {
 }
 
 impl State {
-    /// The parts that rays meet, of enabled objects of a scene.
-    fn aims(&self, scene: Option<SceneId>) -> impl Iterator<Item = (PartId, ObjectId, &Aim)> {
-        self.plan.aimed.iter().filter_map(move |part| {
-            let object = self.object_of(*part)?;
-            let on = |object: &crate::moment::object::Object| {
-                object.enabled && !object.fresh && object.scene == scene
-            };
-            let on = self.moment.objects.get(object).is_some_and(on) && !self.is_passable(object);
-            Some((*part, object, self.parts.part(*part).filter(|_| on)?.aim()?))
-        })
+    /// A part that rays meet, if its object is enabled and in that scene.
+    fn aim_in(&self, part: PartId, scene: Option<SceneId>) -> Option<(ObjectId, &Aim)> {
+        let object = self.object_of(part)?;
+        let on =
+            |object: &crate::moment::object::Object| object.enabled && !object.fresh && object.scene == scene;
+        let on = self.moment.objects.get(object).is_some_and(on) && !self.is_passable(object);
+        Some((object, self.parts.part(part).filter(|_| on)?.aim()?))
     }
 
     /// What a ray meets first, no farther than that; of two as far, what was made first.
     fn first_hit(
         &self,
         scene: Option<SceneId>,
-        from: DVec3,
+        from: Vec3,
         along: DVec3,
         reach: f64,
         counts: impl Fn(ObjectId, &Aim) -> bool,
     ) -> Option<Hit> {
         let mut first: Option<Hit> = None;
-        for (part, object, aim) in self.aims(scene).filter(|(_, object, aim)| counts(*object, aim)) {
-            let pose = self.moment.objects.get(object)?.pose();
-            let Some((far, normal)) = aim.shape.ray(pose, from, along, reach) else { continue };
-            if first.is_none_or(|first| far < first.along) {
-                first = Some(Hit { part, object, along: far, normal });
+        // Nothing lies farther out than that.
+        let to = (from.as_dvec3() + along * reach.min(1e30)).as_vec3();
+        self.moment.aims.near(from, to, |number, rank| {
+            let hit = || {
+                let part = self.parts.id_at(number)?;
+                let (object, aim) = self.aim_in(part, scene).filter(|(object, aim)| counts(*object, aim))?;
+                let pose = self.moment.objects.get(object)?.pose();
+                let (far, normal) = aim.shape.ray(pose, from.as_dvec3(), along, reach)?;
+                Some(Hit { part, object, along: far, normal, rank: *rank })
+            };
+            let sooner = |hit: &Hit, first: Hit| (hit.along, hit.rank) < (first.along, first.rank);
+            if let Some(hit) = hit().filter(|hit| first.is_none_or(|first| sooner(hit, first))) {
+                first = Some(hit);
             }
-        }
+        });
         first
     }
 
@@ -84,7 +90,7 @@ impl State {
         let way = to.as_dvec3() - from.as_dvec3();
         let Some(along) = way.try_normalize() else { return true };
         let solid = |object: ObjectId, aim: &Aim| !aim.picked && !but.contains(&object);
-        self.first_hit(scene, from.as_dvec3(), along, way.length(), solid).is_none()
+        self.first_hit(scene, from, along, way.length(), solid).is_none()
     }
 
     /// A player points: the first thing on the ray is picked, if it can be.
@@ -92,14 +98,13 @@ impl State {
         let Pointing { who, from, along, button } = pointing;
         let player = self.moment.objects.get(*who).ok_or(Error::NoSuchObject)?;
         let (player, scene) = (player.at, player.scene);
-        let from = from.as_dvec3();
         let along = along.as_dvec3().normalize();
-        let hit = self.first_hit(scene, from, along, f64::MAX, |object, _| object != *who);
-        let Some(Hit { part, object, along: far, normal }) = hit else {
+        let hit = self.first_hit(scene, *from, along, f64::MAX, |object, _| object != *who);
+        let Some(Hit { part, object, along: far, normal, .. }) = hit else {
             self.bus.trace.note(None, 0, Event::Pointed { who: *who, at: None, taken: false });
             return Ok(());
         };
-        let point = (from + along * far).as_vec3();
+        let point = (from.as_dvec3() + along * far).as_vec3();
         let distance = (point.as_dvec3() - player.as_dvec3()).length();
         let pose = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.pose();
         let aim =

@@ -1,6 +1,10 @@
 //! Prompts: which one each player is offered, and keys that are held.
 
-use std::{cell::Cell, collections::BTreeSet};
+use std::{
+    cell::Cell,
+    cmp::Ordering,
+    collections::{BTreeSet, BinaryHeap},
+};
 
 use glam::{DVec3, Vec3};
 use smallvec::SmallVec;
@@ -11,18 +15,21 @@ use crate::{
     base::{
         doing::Doing,
         ids::{ObjectId, PartId, RecordId},
-        names::PLAYER,
         slots::place_of,
         value::Text,
     },
-    moment::hands::Hands,
+    moment::{
+        hands::{Hands, Looking, Reach},
+        watches::Watcher,
+    },
     part::{
         contract::Part,
         offers::{Offer, Progress},
         store::PartEntry,
     },
-    space::reaches::Reaches,
-    state::{State, moment::Moment},
+    plan::expr::Expr,
+    space::{bounds::Bounds, placed::Placed, reaches::Reaches},
+    state::State,
 };
 
 /// What a player is offered now.
@@ -86,6 +93,7 @@ impl State {
     /// A player pressed a key or let it go.
     pub(crate) fn note_key(&mut self, who: ObjectId, key: &Text, down: bool, cause: Option<RecordId>) {
         let Some(number) = self.moment.objects.get(who).map(|object| object.number) else { return };
+        self.scratch.looking.players.push((number, who));
         let hands = self.moment.hands.edit().entry((number, who)).or_default();
         hands.keys.retain(|held| held != key);
         if down {
@@ -101,6 +109,7 @@ impl State {
         if !self.moment.hands.get(&(number, player)).is_some_and(has) {
             return;
         }
+        self.scratch.looking.players.push((number, player));
         let Some(hands) = self.moment.hands.edit().get_mut(&(number, player)) else { return };
         let (offered, held) = (hands.offered.take(), hands.held.take());
         let doing = Doing::of(Some(player), cause);
@@ -109,6 +118,14 @@ impl State {
                 self.give(part, Offer::CANCELLED, (), doing);
             }
             self.give(part, Offer::WITHDRAWN, (), doing);
+        }
+    }
+
+    /// Nobody is there any more to be offered anything.
+    pub(crate) fn empty_hands(&mut self, id: ObjectId) {
+        let key = self.moment.objects.get(id).map(|object| (object.number, id));
+        if let Some(key) = key.filter(|key| self.moment.hands.contains_key(key)) {
+            self.moment.hands.edit().remove(&key);
         }
     }
 
@@ -127,22 +144,14 @@ impl State {
     }
 
     /// The prompts of the touch phase: first all that are withdrawn, then all that are offered, then keys that are
-    /// held; each by player number.
+    /// held; each by player number. Only players are looked at for whom something can have changed.
     pub(crate) fn prompt(&mut self) {
-        if self.plan.prompts.is_empty() && self.moment.hands.is_empty() {
-            return;
-        }
-        if self.moment.hands.keys().any(|(_, player)| self.moment.objects.get(*player).is_none()) {
-            let Moment { hands, objects, .. } = &mut self.moment;
-            hands.edit().retain(|(_, player), _| objects.get(*player).is_some());
-        }
-        let tag = self.find_tag(PLAYER);
-        let tagged = tag.into_iter().flat_map(|tag| self.moment.objects.tagged(tag));
-        let numbered = tagged.filter_map(|player| Some((self.moment.objects.get(player)?.number, player)));
-        // What was offered to somebody who is no longer a player is withdrawn.
-        let players: BTreeSet<_> = numbered.chain(self.moment.hands.keys().copied()).collect();
-        let mut offers = Vec::new();
-        for (number, player) in players {
+        self.moment.reaches.rest();
+        self.moment.aims.rest();
+        let mut players = self.who_looks_again();
+        let tag = self.moment.objects.player_tag();
+        let mut offers: SmallVec<[(u32, ObjectId, Option<PartId>); 4]> = SmallVec::new();
+        for (number, player) in players.iter().copied() {
             let Some(object) = self.moment.objects.get(player) else { continue };
             let plays = tag.is_some_and(|tag| object.tags.contains(&tag));
             let on = plays && object.enabled && !object.fresh && object.body.is_some();
@@ -162,94 +171,182 @@ impl State {
                 self.give(part, Offer::OFFERED, (), doing);
             }
         }
-        let all: Vec<_> = self.moment.hands.keys().copied().collect();
-        for key in all {
-            self.hold_on(key);
+        // What these were told changes nothing before it is delivered.
+        self.scratch.looking = Looking { settled: true, players: Vec::new() };
+        players.retain(|player| self.hold_on(*player));
+        self.scratch.looking.players = players;
+    }
+
+    /// The players for whom something can have changed, by number.
+    fn who_looks_again(&mut self) -> Vec<(u32, ObjectId)> {
+        let Looking { settled, mut players } = std::mem::take(&mut self.scratch.looking);
+        if settled && !std::mem::take(&mut self.bus.watches.stale_offers) {
+            players.sort_unstable();
+            players.dedup();
+            return players;
         }
-        self.moment.reaches.rest();
+        let tagged =
+            self.moment.objects.player_tag().into_iter().flat_map(|tag| self.moment.objects.tagged(tag));
+        let numbered = tagged.filter_map(|player| Some((self.moment.objects.get(player)?.number, player)));
+        // What was offered to somebody who is no longer a player is withdrawn.
+        let all: BTreeSet<_> = numbered.chain(self.moment.hands.keys().copied()).collect();
+        all.into_iter().collect()
     }
 
-    /// The prompts whose reach a place may be in, by object number, then as attached.
-    fn prompts_near(&self, at: Vec3) -> SmallVec<[PartId; 8]> {
-        let mut near = SmallVec::new();
-        self.moment.reaches.near(at, |number| near.extend(self.parts.id_at(number)));
-        near.sort_unstable_by_key(|part| self.parts.get(*part).map(PartEntry::rank));
-        near.dedup();
-        near
+    /// An object moved or changed: a player looks again for what is offered to them; and everybody does if it offers
+    /// something or stands in the way.
+    pub(crate) fn look_again(&mut self, id: ObjectId) {
+        let Some(object) = self.moment.objects.get(id) else { return };
+        let stands = |part: &PartId| {
+            self.moment.reaches.has(number_of(*part)) || self.moment.aims.has(number_of(*part))
+        };
+        if object.parts.iter().any(stands) {
+            self.scratch.looking.settled = false;
+        } else if object.body.is_some() {
+            self.scratch.looking.players.push((object.number, id));
+        }
     }
 
-    /// Notes how far from its object's place a prompt reaches.
+    /// Notes how far from its object's place a prompt reaches, and where what rays meet is.
     pub(crate) fn set_reach(&mut self, part: PartId) {
         let number = number_of(part);
-        let at =
-            self.object_of(part).and_then(|object| self.moment.objects.get(object)).map(|object| object.at);
-        let (Some(reach), Some(at)) = (self.offer_of(part).map(|offer| offer.reach), at) else { return };
-        self.moment.reaches.put(number, at, reach);
+        let Some(rank) = self.parts.get(part).map(PartEntry::rank) else { return };
+        let Some(pose) = self.object_of(part).and_then(|object| self.moment.objects.get(object)) else {
+            return;
+        };
+        let pose = pose.pose();
+        let Some(behaviour) = self.parts.part(part) else { return };
+        let mut changed = false;
+        if let Some(reach) = behaviour.offer().map(|offer| offer.reach) {
+            let bounds = Bounds::around(pose.at.as_dvec3(), DVec3::splat(reach));
+            changed |= self.moment.reaches.put(number, bounds, Reach { at: pose.at, most: reach, rank });
+        }
+        if let Some(aim) = behaviour.aim() {
+            let placed = aim.shape.placed(pose);
+            let bounds = placed.iter().map(Placed::bounds).reduce(Bounds::with);
+            changed |= self.moment.aims.put(number, bounds.unwrap_or(Bounds::NOWHERE), rank);
+        }
+        if changed {
+            self.scratch.looking.settled = false;
+        }
     }
 
-    /// The same for a part that may have been moved or have changed, if it is a prompt.
+    /// The same for a part that may have been moved, if it is a prompt or met by rays.
     #[inline]
     pub(crate) fn review_reach(&mut self, part: PartId) {
-        if self.moment.reaches.has(number_of(part)) {
+        let number = number_of(part);
+        if self.moment.reaches.has(number) || self.moment.aims.has(number) {
             self.set_reach(part);
+        }
+    }
+
+    /// A part was called: it may offer something else now, or let through what it did not.
+    pub(crate) fn review_sight(&mut self, part: PartId) {
+        if self.plan.prompts.is_empty() {
+            return;
+        }
+        self.review_reach(part);
+        if self.moment.reaches.has(number_of(part)) {
+            self.scratch.looking.settled = false;
+        } else if !self.plan.aimed.is_empty()
+            && let Some(object) = self.parts.get(part).map(|slot| slot.object)
+            && self.parts_of(object).iter().any(|part| self.moment.aims.has(number_of(*part)))
+        {
+            self.scratch.looking.settled = false;
         }
     }
 
     pub(crate) fn end_reach(&mut self, part: PartId) {
         if self.moment.reaches.has(number_of(part)) {
-            self.moment.reaches.remove(number_of(part));
+            self.watch_offer(part, false);
+        }
+        self.moment.reaches.remove(number_of(part));
+        self.moment.aims.remove(number_of(part));
+    }
+
+    /// Players look again when what a prompt's condition reads has changed.
+    pub(crate) fn watch_offer(&mut self, part: PartId, on: bool) {
+        let Some(reads) = self.asked_of(part, "when").map(Expr::depends_on) else { return };
+        if on {
+            self.bus.watches.watch(Watcher::Offer(part), reads);
+        } else {
+            self.bus.watches.forget(Watcher::Offer(part), reads);
         }
     }
 
-    /// Notes it again of all prompts, when they were read from data.
+    /// Notes it again of all parts, when they were read from data.
     pub(crate) fn find_reaches(&mut self) {
         self.moment.reaches = Reaches::default();
-        let prompts = self.plan.prompts.clone();
-        prompts.iter().for_each(|part| self.set_reach(*part));
+        self.moment.aims = Reaches::default();
+        for part in self.plan.prompts.iter().chain(self.plan.aimed.iter()).copied().collect::<Vec<_>>() {
+            self.set_reach(part);
+            if self.moment.reaches.has(number_of(part)) {
+                self.watch_offer(part, true);
+            }
+        }
     }
 
     /// The nearest prompt that is in a player's reach and makes sense to them; of two as near, that of the object made
-    /// first.
+    /// first. What costs more to find out is asked of the nearest only.
     fn best_prompt(&self, player: ObjectId) -> Option<PartId> {
-        let who = self.moment.objects.get(player)?;
-        let eye = who.at;
-        let mut best: Option<(f64, PartId)> = None;
-        for part in &self.prompts_near(eye) {
-            let Some(offer) = self.offer_of(*part) else { continue };
-            let Some(at) = self.object_of(*part) else { continue };
-            let here = |object: &&crate::moment::object::Object| {
-                object.enabled && !object.fresh && object.scene == who.scene
-            };
-            let Some(object) = self.moment.objects.get(at).filter(here) else { continue };
-            let away = (object.at.as_dvec3() - eye.as_dvec3()).length_squared();
-            if away > offer.reach * offer.reach
-                || at == player
-                || best.is_some_and(|(least, _)| away >= least)
-            {
-                continue;
+        let eye = self.moment.objects.get(player)?.at;
+        let mut near: SmallVec<[Near; 16]> = SmallVec::new();
+        self.moment.reaches.near(eye, eye, |number, Reach { at, most, rank }| {
+            let away = (at.as_dvec3() - eye.as_dvec3()).length_squared();
+            if away <= most * most {
+                near.push(Near { away, rank: *rank, number });
             }
-            if offer.facing.is_some_and(|most| angle(who.facing.turn(Vec3::NEG_Z), object.at - eye) > most) {
-                continue;
-            }
-            if offer.sight && !self.sees(who.scene, eye, object.at, [player, at]) {
-                continue;
-            }
-            let eval_fault = Cell::new(None);
-            let scope = Scope::of(self, &eval_fault).by(player);
-            if self.asked_of(*part, "when").is_none_or(|when| scope.holds(when)) {
-                best = Some((away, *part));
+        });
+        let sensible = |near: &Near| {
+            let part = self.parts.id_at(near.number)?;
+            self.makes_sense(part, player).then_some(part)
+        };
+        // Mostly one of the nearest will do, and the others need not be put in order.
+        for _ in 0..FEW {
+            let (nearest, _) = near.iter().enumerate().max_by_key(|(_, near)| **near)?;
+            if let Some(part) = sensible(&near.swap_remove(nearest)) {
+                return Some(part);
             }
         }
-        best.map(|(_, part)| part)
+        let mut rest = BinaryHeap::from(near.into_vec());
+        while let Some(near) = rest.pop() {
+            if let Some(part) = sensible(&near) {
+                return Some(part);
+            }
+        }
+        None
     }
 
-    /// What became of the key of a player's prompt in this tick.
-    fn hold_on(&mut self, key: (u32, ObjectId)) {
-        let idle =
-            |hands: &Hands| hands.pressed.is_empty() && hands.held.is_none() && hands.held_by.is_none();
-        if self.moment.hands.get(&key).is_none_or(idle) {
-            return;
+    /// Whether a prompt in reach can be offered to a player.
+    fn makes_sense(&self, part: PartId, player: ObjectId) -> bool {
+        let (Some(offer), Some(at)) = (self.offer_of(part), self.object_of(part)) else { return false };
+        let (Some(who), Some(object)) = (self.moment.objects.get(player), self.moment.objects.get(at)) else {
+            return false;
+        };
+        let here = object.enabled && !object.fresh && object.scene == who.scene && at != player;
+        if !here {
+            return false;
         }
+        let faces = |most: f64| angle(who.facing.turn(Vec3::NEG_Z), object.at - who.at) <= most;
+        let eval_fault = Cell::new(None);
+        let scope = Scope::of(self, &eval_fault).by(player);
+        offer.facing.is_none_or(faces)
+            && self.asked_of(part, "when").is_none_or(|when| scope.holds(when))
+            && (!offer.sight || self.sees(who.scene, who.at, object.at, [player, at]))
+    }
+
+    /// What became of the key of a player's prompt in this tick, and whether there is more to come.
+    fn hold_on(&mut self, key: (u32, ObjectId)) -> bool {
+        let busy =
+            |hands: &Hands| !hands.pressed.is_empty() || hands.held.is_some() || hands.held_by.is_some();
+        if !self.moment.hands.get(&key).is_some_and(busy) {
+            return false;
+        }
+        self.hold_one(key);
+        self.moment.hands.get(&key).is_some_and(busy)
+    }
+
+    fn hold_one(&mut self, key: (u32, ObjectId)) {
         let Some(hands) = self.moment.hands.edit().get_mut(&key) else { return };
         let pressed = std::mem::take(&mut hands.pressed);
         let (Some(part), held) = (hands.offered, hands.held) else { return };
@@ -286,8 +383,35 @@ impl State {
     }
 }
 
+/// So many are looked for one by one.
+const FEW: usize = 3;
+
+/// A prompt in reach. The nearest is the greatest; of two as near, that of the object made first.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Near {
+    away: f64,
+    rank: (u32, u32),
+    number: u32,
+}
+
+impl Eq for Near {}
+
+impl Ord for Near {
+    #[inline]
+    fn cmp(&self, other: &Self) -> Ordering {
+        other.away.total_cmp(&self.away).then(other.rank.cmp(&self.rank))
+    }
+}
+
+impl PartialOrd for Near {
+    #[inline]
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
 /// Stands for a part among the reaches.
-fn number_of(part: PartId) -> u32 {
+pub(crate) fn number_of(part: PartId) -> u32 {
     u32::try_from(place_of(part)).unwrap_or(u32::MAX)
 }
 

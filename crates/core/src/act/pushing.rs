@@ -1,12 +1,16 @@
 //! Pushes: what gives those inside a zone their velocity.
 
-use std::cell::Cell;
+use std::{cell::Cell, collections::BTreeSet};
 
 use glam::{DVec3, Vec3};
+use smallvec::SmallVec;
 
 use crate::{
     act::scope::Scope,
-    base::ids::{ObjectId, PartId},
+    base::{
+        ids::{ObjectId, PartId},
+        shared::Shared,
+    },
     part::{contract::Part, offers::Current},
     plan::expr::Expr,
     state::State,
@@ -20,22 +24,56 @@ impl State {
 
     /// Before bodies move: pushes by object number, each on those inside its object's zones, by body number.
     pub(crate) fn push(&mut self) {
-        for index in 0..self.plan.pushes.len() {
-            let part = self.plan.pushes[index];
-            let Some(current) = self.parts.part(part).and_then(Part::current).copied() else { continue };
-            let Some(at) = self.object_of(part) else { continue };
-            let Some(object) = self.moment.objects.get(at).filter(|object| object.enabled) else { continue };
-            if self.moment.scenes.is_frozen(object.scene) {
-                continue;
-            }
-            let zones = object.parts.clone();
-            for zone in zones {
-                let inside: Vec<ObjectId> = self.inside(zone).collect();
-                for body in inside {
-                    self.push_one(part, &current, at, body);
-                }
+        if self.moment.pushing.is_empty() {
+            return;
+        }
+        let pushing = self.moment.pushing.clone();
+        let idle = |turn: &&((u32, u32), PartId)| !self.push_all(turn.1);
+        let idle: SmallVec<[_; 4]> = pushing.iter().filter(idle).copied().collect();
+        drop(pushing);
+        for turn in idle {
+            self.moment.pushing.edit().remove(&turn);
+        }
+    }
+
+    /// One push on all it pushes; false once nobody is inside.
+    fn push_all(&mut self, part: PartId) -> bool {
+        let Some(current) = self.parts.part(part).and_then(Part::current).copied() else { return false };
+        let Some(at) = self.object_of(part) else { return false };
+        let Some(object) = self.moment.objects.get(at) else { return false };
+        let rests = !object.enabled || self.moment.scenes.is_frozen(object.scene);
+        let zones = object.parts.clone();
+        let mut inside: Vec<ObjectId> = Vec::new();
+        for zone in zones {
+            inside.extend(self.inside(zone));
+        }
+        let any = !inside.is_empty();
+        if !rests {
+            inside.into_iter().for_each(|body| self.push_one(part, &current, at, body));
+        }
+        any
+    }
+
+    /// Somebody came into a zone of an object: its pushes push them from the next tick on.
+    pub(crate) fn set_pushing(&mut self, object: ObjectId) {
+        if self.plan.pushes.is_empty() {
+            return;
+        }
+        let Some(object) = self.moment.objects.get(object) else { return };
+        for part in &object.parts {
+            if self.parts.part(*part).is_some_and(|part| part.current().is_some())
+                && let Some(slot) = self.parts.get(*part)
+            {
+                self.moment.pushing.edit().insert((slot.rank(), *part));
             }
         }
+    }
+
+    /// Finds the pushes that may push somebody, when they were read from data.
+    pub(crate) fn find_pushing(&mut self) {
+        let turn = |part: &PartId| Some((self.parts.get(*part)?.rank(), *part));
+        let all: BTreeSet<_> = self.plan.pushes.iter().filter_map(turn).collect();
+        self.moment.pushing = Shared::from(all);
     }
 
     fn push_one(&mut self, part: PartId, current: &Current, at: ObjectId, body: ObjectId) {
@@ -45,7 +83,7 @@ impl State {
         };
         // A body that was put elsewhere since the zones were looked at is no longer there.
         let seen = (self.moment.clock.now.0 * 2).saturating_sub(1);
-        if pushed.body.as_ref().is_some_and(|body| body.displaced >= seen && body.displaced > 0) {
+        if pushed.body.as_ref().is_some_and(|body| body.facts.displaced >= seen && body.facts.displaced > 0) {
             return;
         }
         let eval_fault = Cell::new(None);
@@ -56,7 +94,7 @@ impl State {
             by *= (1.0 - away / falloff).max(0.0);
         }
         let along: DVec3 = object.facing.turn(current.along).as_dvec3() * by;
-        let before = pushed.body.as_ref().map_or(Vec3::ZERO, |body| body.velocity);
+        let before = pushed.body.as_ref().map_or(Vec3::ZERO, |body| body.facts.velocity);
         let velocity =
             if current.adds { before.as_dvec3() + along * self.moment.clock.rate.step() } else { along };
         let velocity = velocity.as_vec3();
@@ -66,7 +104,7 @@ impl State {
             && velocity.is_finite()
             && let Ok(pushed) = self.body_mut(body)
         {
-            pushed.velocity = velocity;
+            pushed.facts.velocity = velocity;
             self.set_going(body);
         }
     }
@@ -81,7 +119,7 @@ impl State {
             .iter()
             .any(|part| self.parts.part(*part).and_then(Part::current).is_some_and(|current| current.stills));
         if stills && let Ok(body) = self.body_mut(body) {
-            body.velocity = Vec3::ZERO;
+            body.facts.velocity = Vec3::ZERO;
         }
     }
 }

@@ -28,7 +28,7 @@ pub(crate) struct Scope<'a> {
     pub(crate) it: Option<ObjectId>,
     /// A statement may draw random numbers; a condition may not, since it is looked at as often as need be.
     pub(crate) may_draw: bool,
-    /// Where things are, if that is looked up for many at once.
+    /// What is looked up for all members of a bind at once, and what this one looks at.
     pub(crate) nearby: Option<&'a Nearby>,
     /// The first thing that went wrong.
     pub(crate) eval_fault: &'a Cell<Option<EvalFault>>,
@@ -94,14 +94,25 @@ impl<'a> Scope<'a> {
     }
 
     fn object(&self, expr: &Expr) -> Option<ObjectId> {
-        self.value(expr).as_object()
+        let object = self.value(expr).as_object()?;
+        self.looks_at(object);
+        Some(object)
+    }
+
+    fn looks_at(&self, object: ObjectId) {
+        if let Some(nearby) = self.nearby {
+            nearby.note(object);
+        }
     }
 
     /// Where an object, a spot or a place is.
     pub(crate) fn place(&self, value: &Value) -> Option<Vec3> {
         match value {
             Value::Vector(at) => Some(*at),
-            Value::Object(object) => self.state.moment.objects.get(*object).map(|object| object.at),
+            Value::Object(object) => {
+                self.looks_at(*object);
+                self.state.moment.objects.get(*object).map(|object| object.at)
+            }
             Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.at),
             _ => None,
         }
@@ -109,7 +120,10 @@ impl<'a> Scope<'a> {
 
     fn facing(&self, value: &Value) -> Option<Rotation> {
         match value {
-            Value::Object(object) => self.state.moment.objects.get(*object).map(|object| object.facing),
+            Value::Object(object) => {
+                self.looks_at(*object);
+                self.state.moment.objects.get(*object).map(|object| object.facing)
+            }
             Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.facing),
             _ => None,
         }

@@ -1,6 +1,6 @@
 //! Zones of objects: made, darkened and lit; what the tracker finds is recorded and emitted.
 
-use std::cell::Cell;
+use std::{cell::Cell, collections::BTreeSet};
 
 use crate::{
     act::scope::Scope,
@@ -10,6 +10,7 @@ use crate::{
         error::Error,
         ids::{ObjectId, PartId, RecordId},
         payload::Payload,
+        shared::Shared,
         signal::Signal,
     },
     moment::{scenes::Scenes, zones::ZoneFacts},
@@ -52,9 +53,6 @@ impl State {
         if guarded {
             self.moment.tracker.guard(key);
         }
-        if region.pulse.is_some() {
-            self.plan.edit().pulsing.edit().push(key);
-        }
         if !lit {
             self.moment.tracker.darken(key, Reason::ZoneDisabled);
         }
@@ -86,16 +84,15 @@ impl State {
         let mut values = Vec::new();
         shape.save(&mut values);
         values.iter().for_each(|value| self.bus.trace.feed(value));
-        if self.parts.reshape(part, shape) { Ok(()) } else { Err(Error::NoSuchPart) }
+        let done = self.parts.reshape(part, shape);
+        self.review_reach(part);
+        if done { Ok(()) } else { Err(Error::NoSuchPart) }
     }
 
     /// Ends the zone of a part.
     pub(crate) fn remove_zone(&mut self, part: PartId) {
         if let Some(zone) = self.parts.get(part).and_then(|slot| slot.zone) {
             self.moment.tracker.remove_zone(zone);
-            if self.plan.pulsing.contains(&zone) {
-                self.plan.edit().pulsing.edit().retain(|pulsing| *pulsing != zone);
-            }
         }
     }
 
@@ -157,7 +154,7 @@ impl State {
         let objects = &self.moment.objects;
         self.moment.tracker.revive(|id| {
             let object = objects.get(*id);
-            let shape = object.and_then(|object| object.body.as_ref()?.shape.clone());
+            let shape = object.and_then(|object| object.body.as_ref()?.facts.shape.clone());
             (shape, object.map(crate::moment::object::Object::pose).unwrap_or_default())
         });
     }
@@ -221,7 +218,13 @@ impl State {
         let cause = self.cause_of(touch);
         let Some(facts) = self.moment.tracker.zone_facts_mut(touch.zone) else { return };
         facts.count += 1;
-        let (zone, count) = (facts.part, facts.count);
+        let (zone, count, object, pulses) = (facts.part, facts.count, facts.object, facts.pulse.is_some());
+        if count == 1 {
+            self.set_pushing(object);
+            if pulses && let Some(number) = self.moment.tracker.zone_number(touch.zone) {
+                self.moment.pulsing.edit().insert((number, touch.zone));
+            }
+        }
         let Some(body) = self.moment.tracker.body(touch.body).copied() else { return };
         let doing = self.note_touch(cause, Event::Entered { zone, body, reason: touch.reason });
         self.give(zone, ENTERED, Touched { reason: touch.reason }, doing);
@@ -233,7 +236,13 @@ impl State {
     fn tell_left(&mut self, touch: &Touch, cause: Option<RecordId>) {
         let Some(facts) = self.moment.tracker.zone_facts_mut(touch.zone) else { return };
         facts.count = facts.count.saturating_sub(1);
-        let (zone, count) = (facts.part, facts.count);
+        let (zone, count, pulses) = (facts.part, facts.count, facts.pulse.is_some());
+        if count == 0
+            && pulses
+            && let Some(number) = self.moment.tracker.zone_number(touch.zone)
+        {
+            self.moment.pulsing.edit().remove(&(number, touch.zone));
+        }
         let Some(body) = self.moment.tracker.body(touch.body).copied() else { return };
         let doing = self.note_touch(cause, Event::Left { zone, body, reason: touch.reason });
         self.still(zone, body);
@@ -263,11 +272,26 @@ impl State {
         }
     }
 
+    /// Finds the zones that tell every so often who is inside, when they were read from data.
+    pub(crate) fn find_pulsing(&mut self) {
+        let zones = self.parts.iter().filter_map(|(_, slot)| {
+            let zone = slot.zone?;
+            let facts = self.moment.tracker.zone(zone)?;
+            let pulses = facts.pulse.is_some() && facts.count > 0;
+            self.moment.tracker.zone_number(zone).filter(|_| pulses).map(|number| (number, zone))
+        });
+        let all: BTreeSet<_> = zones.collect();
+        self.moment.pulsing = Shared::from(all);
+    }
+
     /// Zones that tell every so often of each body inside, by zone number, then body number.
     pub(crate) fn pulse(&mut self) {
+        if self.moment.pulsing.is_empty() {
+            return;
+        }
         let now = self.moment.clock.now.0;
         let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
-        for zone in self.plan.pulsing.iter() {
+        for (_, zone) in self.moment.pulsing.iter() {
             let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.moment.tracker.zone(*zone)
             else {
                 continue;

@@ -182,6 +182,7 @@ impl State {
             self.review_wires(id, from);
             self.review_alarms(id);
             self.light(id);
+            self.look_again(id);
         }
         if let Some(to) =
             to.filter(|to| !self.moment.scenes.is_loaded(*to) && self.moment.objects.get(traveller).is_some())

@@ -31,24 +31,31 @@ impl State {
         cause: Option<RecordId>,
     ) -> Result<(), Error> {
         check_place(to.at)?;
-        let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
-        let seat = object
-            .parent
-            .and_then(|parent| self.moment.objects.get(parent))
-            .map(|parent| parent.pose().seen(to));
-        if let (Some(seat), Some(object)) = (seat, self.moment.objects.get_mut(id)) {
-            object.seat = seat;
+        let (parent, carries) = self.arrive(id, to, way, false, cause).ok_or(Error::NoSuchObject)?;
+        if let Some(parent) = parent {
+            let seat = self.moment.objects.get(parent).map(|parent| parent.pose().seen(to));
+            if let (Some(seat), Some(object)) = (seat, self.moment.objects.get_mut(id)) {
+                object.seat = seat;
+            }
         }
-        self.arrive(id, to, way, false, cause);
-        if self.moment.objects.get(id).is_some_and(|object| !object.children.is_empty()) {
+        if carries {
             self.carry_children(id, way, cause);
         }
-        self.bus.watches.changed(Read::Places, cause);
         Ok(())
     }
 
-    fn arrive(&mut self, id: ObjectId, to: Pose, way: Way, carried: bool, cause: Option<RecordId>) {
-        let Some(object) = self.moment.objects.get_mut(id) else { return };
+    /// Says what it hangs on, and whether anything hangs on it. Looks an object up as seldom as it can: hosts move
+    /// thousands in every tick.
+    fn arrive(
+        &mut self,
+        id: ObjectId,
+        to: Pose,
+        way: Way,
+        carried: bool,
+        cause: Option<RecordId>,
+    ) -> Option<(Option<ObjectId>, bool)> {
+        let player = self.moment.objects.player_tag();
+        let object = self.moment.objects.get_mut(id)?;
         let from = object.pose();
         if from != to {
             self.scratch.moves.note(id, [from, to], MoveKind::of(way, carried), self.moment.clock.now);
@@ -57,29 +64,43 @@ impl State {
         (object.at, object.facing, object.moved_by) = (to.at, to.facing, cause);
         // A place that no longer can be told, far out, stays where it was last seen.
         if let Some(body) = &mut object.body {
+            if from != to && player.is_some_and(|tag| object.tags.contains(&tag)) {
+                self.scratch.looking.players.push((object.number, id));
+            }
             if way != Way::Walked {
                 body.course = None;
+            }
+            if matches!(way, Way::Placed | Way::Sent) {
                 let touched = matches!(self.bus.trace.phase, Phase::Touch | Phase::Settle | Phase::Upkeep);
-                body.displaced = self.moment.clock.now.0 * 2 + u64::from(touched);
+                body.facts.displaced = self.moment.clock.now.0 * 2 + u64::from(touched);
             }
             let moved = match way {
-                Way::Walked => self.moment.tracker.walk(body.key, to.at),
+                Way::Walked | Way::Led => self.moment.tracker.walk(body.key, to.at),
                 Way::Placed => self.moment.tracker.place(body.key, to.at),
                 Way::Sent => self.moment.tracker.send(body.key, to.at),
             };
-            if moved.is_ok() && turned && body.shape.is_some() {
-                self.moment.tracker.shape_body(body.key, body.shape.as_ref(), to).ok();
+            if moved.is_ok() && turned && body.facts.shape.is_some() {
+                self.moment.tracker.shape_body(body.key, body.facts.shape.as_ref(), to).ok();
             }
         }
+        let about = (object.parent, !object.children.is_empty());
         for part in &object.parts {
             let zone = self.parts.get(*part).and_then(|slot| slot.zone);
             if let Some(zone) = zone {
                 match way {
-                    Way::Walked => self.moment.tracker.move_zone(zone, to).ok(),
+                    Way::Walked | Way::Led => self.moment.tracker.move_zone(zone, to).ok(),
                     Way::Placed | Way::Sent => self.moment.tracker.place_zone(zone, to).ok(),
                 };
             }
         }
+        if !object.parts.is_empty() {
+            self.review_reaches(id);
+        }
+        self.bus.watches.changed(Read::Place(id), cause);
+        Some(about)
+    }
+
+    fn review_reaches(&mut self, id: ObjectId) {
         let part = |state: &Self, index: usize| state.moment.objects.get(id)?.parts.get(index).copied();
         let mut index = 0;
         while let Some(part) = part(self, index) {
@@ -89,6 +110,8 @@ impl State {
     }
 
     fn carry_children(&mut self, id: ObjectId, way: Way, cause: Option<RecordId>) {
+        // What hangs on it goes on with a walk of its own.
+        let way = if way == Way::Led { Way::Walked } else { way };
         let mut carried: Vec<(ObjectId, Pose)> = Vec::new();
         let seats = |state: &Self, id: ObjectId, to: &mut Vec<(ObjectId, Pose)>| {
             let Some(object) = state.moment.objects.get(id) else { return };
@@ -113,27 +136,13 @@ impl State {
         self.relocate(id, Pose { at, facing }, Way::Placed, cause)
     }
 
-    /// The host has moved a body, which passed what lies between.
-    pub(crate) fn move_body(&mut self, id: ObjectId, at: Vec3) -> Result<(), Error> {
-        let facing = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.facing;
-        self.body_mut(id)?.course = None;
-        self.relocate(id, Pose { at, facing }, Way::Walked, None)
-    }
-
-    /// What the host handed in of a body has been taken in.
-    pub(crate) fn hear_of(&mut self, id: ObjectId) {
-        if let Some(body) = self.moment.objects.get_mut(id).and_then(|object| object.body.as_mut()) {
-            body.handed_in = None;
-        }
-    }
-
     /// Gives a body a velocity.
     pub(crate) fn drive(&mut self, id: ObjectId, velocity: Vec3, doing: Doing) -> Result<(), Error> {
         check_velocity(velocity)?;
         self.body_mut(id)?;
         let cause = self.bus.trace.note(doing.cause, 0, Event::Driven { body: id, velocity });
         let body = self.body_mut(id)?;
-        (body.velocity, body.pushed_by) = (velocity, cause);
+        (body.facts.velocity, body.facts.pushed_by) = (velocity, cause);
         self.set_going(id);
         Ok(())
     }
@@ -153,8 +162,11 @@ impl State {
 
     /// Whether it is a body.
     pub(crate) fn check_body(&self, id: ObjectId) -> Result<(), Error> {
+        if self.moment.objects.is_body(id) {
+            return Ok(());
+        }
         let object = self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
-        if object.body.is_some() { Ok(()) } else { Err(Error::NotABody { name: object.name.clone() }) }
+        Err(Error::NotABody { name: object.name.clone() })
     }
 
     /// Whether a body can be sent on that walk.
@@ -179,7 +191,7 @@ impl State {
         self.check_walk(id, to, speed)?;
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
         let step = (speed * self.moment.clock.rate.step()) as f32;
-        self.body_mut(id)?.course = Some(Course { to, step, cause });
+        self.body_mut(id)?.course = Some(Box::new(Course { to, step, cause }));
         self.set_going(id);
         Ok(())
     }
@@ -287,7 +299,7 @@ impl State {
         }
         let event = if on { Event::Enabled { object: id } } else { Event::Disabled { object: id } };
         let record = self.bus.trace.note(doing.cause, 0, event);
-        self.bus.watches.changed(Read::Objects, record);
+        self.bus.watches.changed(Read::Object(id), record);
         if let Some(object) = self.moment.objects.get_mut(id) {
             object.enabled = on;
             let (wires, scene) = (object.wires.clone(), object.scene);
@@ -299,6 +311,7 @@ impl State {
                 }
             }
         }
+        self.look_again(id);
         self.review_alarms(id);
         if on {
             self.light(id);

@@ -31,6 +31,8 @@ impl Doing {
 pub(crate) enum Way {
     /// It passed what lies between.
     Walked,
+    /// The same, and the host said so: where it was to walk by itself, it does not.
+    Led,
     /// It did not.
     Placed,
     /// It did not, and whatever it comes into says that it was sent there.

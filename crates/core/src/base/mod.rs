@@ -7,6 +7,7 @@ pub(crate) mod ease;
 pub(crate) mod error;
 pub(crate) mod geometry;
 pub(crate) mod ids;
+pub(crate) mod name_index;
 pub(crate) mod names;
 pub(crate) mod pairs;
 pub(crate) mod payload;

@@ -1,5 +1,6 @@
 //! What players are offered, and which keys they hold.
 
+use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
@@ -24,3 +25,21 @@ pub(crate) struct Hands {
 
 /// The hands of everybody who was ever offered anything or pressed a key, by number.
 pub(crate) type AllHands = std::collections::BTreeMap<(u32, ObjectId), Hands>;
+
+/// How far from its object's place a prompt reaches.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Reach {
+    pub(crate) at: Vec3,
+    pub(crate) most: f64,
+    /// Of two as near, the lower one comes first.
+    pub(crate) rank: (u32, u32),
+}
+
+/// Who looks again, in the touch phase, for what they are offered, and what became of their keys.
+#[derive(Debug, Default)]
+pub(crate) struct Looking {
+    /// Nothing has changed since that more than those below can see; false at first.
+    pub(crate) settled: bool,
+    /// Players who moved or changed, whose keys did, or who hold one; some of them several times.
+    pub(crate) players: Vec<(u32, ObjectId)>,
+}

@@ -5,6 +5,7 @@ pub(crate) mod effects;
 pub(crate) mod faults;
 pub(crate) mod hands;
 pub(crate) mod leaving;
+pub(crate) mod members;
 pub(crate) mod memory;
 pub(crate) mod messages;
 pub(crate) mod moves;

@@ -91,8 +91,8 @@ impl Moves {
 impl MoveKind {
     pub(crate) fn of(way: Way, carried: bool) -> Self {
         match way {
-            Way::Walked if carried => Self::Carried,
-            Way::Walked => Self::Walked,
+            Way::Walked | Way::Led if carried => Self::Carried,
+            Way::Walked | Way::Led => Self::Walked,
             Way::Placed => Self::Placed,
             Way::Sent => Self::Sent,
         }

@@ -14,9 +14,13 @@ use crate::{
 };
 
 impl Body {
+    pub(crate) fn new(key: BodyKey, shape: Option<Shape>) -> Self {
+        Self { key, course: None, facts: Box::new(BodyFacts { shape, ..BodyFacts::default() }) }
+    }
+
     /// Whether the motion phase moves it.
     pub(crate) fn moves(&self) -> bool {
-        self.course.is_some() || self.velocity != Vec3::ZERO
+        self.course.is_some() || self.facts.velocity != Vec3::ZERO
     }
 }
 
@@ -30,21 +34,25 @@ pub(crate) struct Course {
     pub(crate) cause: Option<RecordId>,
 }
 
-/// What makes an object able to touch zones.
-#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+/// What makes an object able to touch zones. What is not needed to move it lies elsewhere.
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) struct Body {
     pub(crate) key: BodyKey,
+    pub(crate) course: Option<Box<Course>>,
+    pub(crate) facts: Box<BodyFacts>,
+}
+
+/// What else is to be known of a body.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(crate) struct BodyFacts {
     /// `None` for a point.
     pub(crate) shape: Option<Shape>,
-    pub(crate) course: Option<Course>,
     /// Scene units per second; the motion phase moves it by that.
     pub(crate) velocity: Vec3,
     /// What became of its velocity came from that.
     pub(crate) pushed_by: Option<RecordId>,
     /// When it was put or sent somewhere last: twice the tick, and one more once that tick's zones had been looked at.
     pub(crate) displaced: u64,
-    /// Which of the inputs says where the host has it, since the last tick.
-    pub(crate) handed_in: Option<u32>,
 }
 
 #[expect(clippy::struct_excessive_bools, reason = "facts that have nothing to do with each other")]
@@ -86,10 +94,10 @@ pub(crate) struct Object {
     pub(crate) home: Option<SceneId>,
     pub(crate) body: Option<Body>,
     pub(crate) parts: SmallVec<[PartId; 2]>,
-    /// The signals it gives, its parts' among them.
-    pub(crate) signals: SmallVec<[SignalId; 4]>,
+    /// The signals it gives, but for those of its parts.
+    pub(crate) signals: SmallVec<[SignalId; 2]>,
     /// The wires that sleep and end with it.
-    pub(crate) wires: SmallVec<[WireId; 4]>,
+    pub(crate) wires: SmallVec<[WireId; 2]>,
     /// Its variables.
     pub(crate) properties: SmallVec<[(PropertyName, VarId); 2]>,
 }

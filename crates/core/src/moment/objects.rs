@@ -1,20 +1,21 @@
 //! Objects: things in a scene, with a name, tags and a place.
 
-use std::collections::{BTreeSet, HashMap};
+use std::collections::BTreeSet;
 
 use indexmap::{IndexMap, IndexSet};
-use rustc_hash::FxBuildHasher;
 use serde::{Deserialize, Serialize};
+use slotmap::SecondaryMap;
 use smol_str::SmolStr;
 
 use crate::{
     base::{
         ids::{ObjectId, PropertyName, SceneId, Tag, Tags},
-        names::scoped,
+        name_index::NameIndex,
+        names::{PLAYER, scoped},
         shared::Shared,
         slots::Slots,
     },
-    moment::object::{LastSeen, Object, Person},
+    moment::object::{Body, LastSeen, Object, Person},
 };
 
 /// Objects by number.
@@ -25,7 +26,7 @@ type Numbered = BTreeSet<(u32, ObjectId)>;
 pub(crate) struct Objects {
     all: Slots<ObjectId, Object>,
     #[serde(skip)]
-    by_name: Shared<HashMap<SmolStr, ObjectId, FxBuildHasher>>,
+    by_name: NameIndex<ObjectId>,
     /// By number, which is the order of making.
     order: Shared<Vec<ObjectId>>,
     tags: Shared<IndexSet<SmolStr>>,
@@ -33,6 +34,12 @@ pub(crate) struct Objects {
     tagged: Shared<Vec<Shared<Numbered>>>,
     property_names: Shared<IndexSet<SmolStr>>,
     last_number: u32,
+    /// The tag of players, once there is one.
+    #[serde(skip)]
+    player_tag: Option<Tag>,
+    /// Those that are bodies, close together: hosts speak of thousands in every tick.
+    #[serde(skip)]
+    bodies: Shared<SecondaryMap<ObjectId, ()>>,
     /// Everybody who ever played, by name: the place in this list is a player's number, less one.
     pub(crate) people: Shared<IndexMap<SmolStr, Person>>,
 }
@@ -47,13 +54,27 @@ impl Objects {
         self.all.get_mut(id).filter(|object| !object.doomed)
     }
 
+    /// Whether an object is there and is a body.
+    #[inline]
+    pub(crate) fn is_body(&self, id: ObjectId) -> bool {
+        self.bodies.contains_key(id)
+    }
+
+    /// An object becomes a body.
+    pub(crate) fn set_body(&mut self, id: ObjectId, body: Body) {
+        if let Some(object) = self.all.get_mut(id) {
+            object.body = Some(body);
+            self.bodies.edit().insert(id, ());
+        }
+    }
+
     /// The object even if it was destroyed in this tick.
     pub(crate) fn get_even_doomed(&self, id: ObjectId) -> Option<&Object> {
         self.all.get(id)
     }
 
     pub(crate) fn find(&self, name: &str) -> Option<ObjectId> {
-        self.by_name.get(name).copied()
+        self.by_name.find(name, |id| self.all.get(id).map(|object| object.name.as_str()))
     }
 
     /// All objects by number, the destroyed ones left out.
@@ -95,7 +116,8 @@ impl Objects {
         }
         let Some(object) = self.all.get(id) else { return id };
         let (number, tags) = (object.number, object.tags.clone());
-        self.by_name.edit().insert(name, id);
+        let Self { by_name, all, .. } = self;
+        by_name.insert(&name, id, |id| all.get(id).map(|object| object.name.as_str()));
         let at = match self.order.last().and_then(|last| self.all.get(*last)) {
             Some(last) if last.number > number => self
                 .order
@@ -113,7 +135,10 @@ impl Objects {
     pub(crate) fn doom(&mut self, id: ObjectId) {
         if let Some(object) = self.all.get_mut(id) {
             object.doomed = true;
-            self.by_name.edit().remove(&object.name);
+            if object.body.is_some() {
+                self.bodies.edit().remove(id);
+            }
+            self.by_name.remove(&object.name, id);
             for tag in &object.tags {
                 self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
             }
@@ -168,12 +193,15 @@ impl Objects {
 
     /// Finds the names again, if the objects were read from data without them.
     pub(crate) fn index_names_if_missing(&mut self) {
+        self.player_tag = self.find_tag(PLAYER);
+        let bodies = self.all.iter().filter(|(_, object)| !object.doomed && object.body.is_some());
+        self.bodies = Shared::from(bodies.map(|(id, _)| (id, ())).collect::<SecondaryMap<_, _>>());
         if !self.by_name.is_empty() || self.all.is_empty() {
             return;
         }
         let named = self.all.iter().filter(|(_, object)| !object.doomed);
-        let named = named.map(|(id, object)| (object.name.clone(), id));
-        self.by_name = Shared::from(named.collect::<HashMap<_, _, _>>());
+        let name_of = |id| self.all.get(id).map(|object| object.name.as_str());
+        named.for_each(|(id, object)| self.by_name.insert(&object.name, id, name_of));
     }
 
     pub(crate) fn tag(&mut self, word: &str) -> Tag {
@@ -183,7 +211,11 @@ impl Objects {
         let (index, _) = self.tags.edit().insert_full(word.into());
         let tags = self.tags.len();
         self.tagged.edit().resize_with(tags, Shared::default);
-        Tag(u32::try_from(index).unwrap_or(u32::MAX))
+        let tag = Tag(u32::try_from(index).unwrap_or(u32::MAX));
+        if word == PLAYER {
+            self.player_tag = Some(tag);
+        }
+        tag
     }
 
     /// The tag of that word among those that are in a scene.
@@ -227,6 +259,11 @@ impl Objects {
             self.tagged.edit()[tag.0 as usize].edit().remove(&(object.number, id));
         }
         true
+    }
+
+    /// The tag of players, once there is one.
+    pub(crate) fn player_tag(&self) -> Option<Tag> {
+        self.player_tag
     }
 
     /// The objects with a tag, by number.

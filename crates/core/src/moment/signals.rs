@@ -1,8 +1,7 @@
 //! Signals: named, typed messages, and the lanes that carry them to their wires.
 
-use std::sync::Arc;
+use std::{collections::BTreeMap, sync::Arc};
 
-use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
@@ -10,13 +9,17 @@ use crate::{
     base::{
         error::{Error, NoSuchSignal},
         ids::SignalId,
+        name_index::NameIndex,
         names::{check_path, name_hash},
         payload::{Field, list_fields},
         shared::Shared,
         slots::Slots,
     },
     moment::wires::Wires,
-    plan::{signals::Lane, wires::Entry},
+    plan::{
+        signals::{Lane, WireList},
+        wires::Entry,
+    },
 };
 
 /// All signals, by id and by name.
@@ -27,16 +30,35 @@ pub(crate) struct Signals {
     counts: Vec<u64>,
     /// Counters of signals that are gone.
     free_counts: Vec<u32>,
-    by_name: Shared<IndexMap<SmolStr, SignalId>>,
+    #[serde(skip)]
+    by_name: NameIndex<SignalId>,
+    /// What carries the same shares the list of it.
+    #[serde(skip)]
+    fields: Shared<BTreeMap<u32, Arc<[Field]>>>,
+    #[serde(skip)]
+    no_wires: Arc<WireList>,
 }
 
 impl Signals {
     pub(crate) fn find(&self, name: &str) -> Option<SignalId> {
-        self.by_name.get(name).copied()
+        self.by_name.find(name, |id| self.name_of(id))
     }
 
     pub(crate) fn names(&self) -> impl Iterator<Item = &str> {
-        self.by_name.keys().map(SmolStr::as_str)
+        self.lanes.values().map(|lane| lane.name.as_str())
+    }
+
+    fn name_of(&self, id: SignalId) -> Option<&str> {
+        self.lanes.get(id).map(|lane| lane.name.as_str())
+    }
+
+    /// Finds the names again, if the signals were read from data without them.
+    pub(crate) fn index_names_if_missing(&mut self) {
+        if self.by_name.is_empty() {
+            let Self { by_name, lanes, .. } = self;
+            let name_of = |id| lanes.get(id).map(|lane| lane.name.as_str());
+            lanes.iter().for_each(|(id, lane)| by_name.insert(&lane.name, id, name_of));
+        }
     }
 
     #[inline]
@@ -89,19 +111,30 @@ impl Signals {
         }
         check_path(name)?;
         let name = SmolStr::new(name);
+        let fields = self.share(store, fields);
         let id = self.lanes.insert(Lane {
             hash: name_hash(&name),
             name: name.clone(),
-            fields: fields.into(),
+            fields,
             of: None,
             store,
             closed: false,
             counter: None,
-            wires: Arc::default(),
+            wires: self.no_wires.clone(),
             stale: false,
         });
-        self.by_name.edit().insert(name, id);
+        let Self { by_name, lanes, .. } = self;
+        by_name.insert(&name, id, |id| lanes.get(id).map(|lane| lane.name.as_str()));
         Ok(id)
+    }
+
+    fn share(&mut self, store: u32, fields: Vec<Field>) -> Arc<[Field]> {
+        if let Some(known) = self.fields.get(&store).filter(|known| ***known == *fields) {
+            return known.clone();
+        }
+        let fields: Arc<[Field]> = fields.into();
+        self.fields.edit().insert(store, fields.clone());
+        fields
     }
 
     /// Whether a signal carries these fields.
@@ -122,13 +155,12 @@ impl Signals {
         let sound = |entry: &Entry| wires.has_row(entry.row);
         self.lanes.values().all(|lane| lane.wires.all().all(sound))
             && self.free_counts.iter().all(|counter| (*counter as usize) < self.counts.len())
-            && self.by_name.values().all(|id| self.lanes.contains_key(*id))
     }
 
     pub(crate) fn remove(&mut self, id: SignalId) -> Option<Lane> {
         let lane = self.lanes.remove(id)?;
         self.free_counts.extend(lane.counter);
-        self.by_name.edit().swap_remove(&lane.name);
+        self.by_name.remove(&lane.name, id);
         Some(lane)
     }
 }

@@ -1,9 +1,7 @@
 //! Variables: named values of a scene or of one object, for everybody together or for each player.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
-use indexmap::IndexMap;
-use rustc_hash::FxBuildHasher;
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
@@ -11,6 +9,7 @@ use crate::{
     base::{
         error::Error,
         ids::{BindId, ObjectId, PartId, PropertyName, SceneId, VarId},
+        name_index::NameIndex,
         names::{check_path, name_hash},
         payload::type_word,
         shared::Shared,
@@ -70,7 +69,11 @@ mod pairs {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Vars {
     all: Slots<VarId, Var>,
-    by_name: Shared<IndexMap<SmolStr, VarId, FxBuildHasher>>,
+    #[serde(skip)]
+    by_name: NameIndex<VarId>,
+    /// Those that each player has one of.
+    #[serde(skip)]
+    each: Shared<BTreeSet<VarId>>,
 }
 
 impl Vars {
@@ -82,7 +85,7 @@ impl Vars {
         scene: Option<SceneId>,
     ) -> Result<VarId, Error> {
         check_path(&name)?;
-        if self.by_name.contains_key(&name) {
+        if self.find(&name).is_some() {
             return Err(Error::NameTaken { kind: "a variable", name });
         }
         let ty = new.ty.or_else(|| new.first.type_of());
@@ -104,13 +107,29 @@ impl Vars {
             of,
             remembered,
         };
+        let per_player = var.each.is_some();
         let id = self.all.insert(var);
-        self.by_name.edit().insert(name, id);
+        if per_player {
+            self.each.edit().insert(id);
+        }
+        let Self { by_name, all, .. } = self;
+        by_name.insert(&name, id, |id| all.get(id).map(|var| var.name.as_str()));
         Ok(id)
     }
 
+    /// Finds the names again, and what each player has, if the variables were read from data without them.
+    pub(crate) fn index_if_missing(&mut self) {
+        if self.by_name.is_empty() {
+            let Self { by_name, all, each } = self;
+            let name_of = |id| all.get(id).map(|var| var.name.as_str());
+            all.iter().for_each(|(id, var)| by_name.insert(&var.name, id, name_of));
+            let per_player = all.iter().filter(|(_, var)| var.each.is_some()).map(|(id, _)| id);
+            *each = Shared::from(per_player.collect::<BTreeSet<_>>());
+        }
+    }
+
     pub(crate) fn find(&self, name: &str) -> Option<VarId> {
-        self.by_name.get(name).copied()
+        self.by_name.find(name, |id| self.all.get(id).map(|var| var.name.as_str()))
     }
 
     #[inline]
@@ -162,7 +181,8 @@ impl Vars {
     pub(crate) fn forget_player(&mut self, who: ObjectId) {
         let has =
             |var: &Var| !var.remembered && var.each.as_ref().is_some_and(|each| each.contains_key(&who));
-        let forgotten: Vec<_> = self.all.iter().filter(|(_, var)| has(var)).map(|(id, _)| id).collect();
+        let all = self.each.iter().copied();
+        let forgotten: Vec<_> = all.filter(|id| self.all.get(*id).is_some_and(has)).collect();
         for each in forgotten {
             if let Some(each) = self.all.get_mut(each).and_then(|var| var.each.as_mut()) {
                 each.remove(&who);
@@ -172,7 +192,10 @@ impl Vars {
 
     pub(crate) fn remove(&mut self, id: VarId) -> Option<Var> {
         let var = self.all.remove(id)?;
-        self.by_name.edit().swap_remove(&var.name);
+        self.by_name.remove(&var.name, id);
+        if var.each.is_some() {
+            self.each.edit().remove(&id);
+        }
         Some(var)
     }
 }

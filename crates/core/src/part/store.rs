@@ -32,25 +32,40 @@ pub(crate) struct PartEntry {
     kind: u32,
     /// Object number, then the order of attaching: the order of the motion phase.
     rank: (u32, u32),
-    pub(crate) signals: SmallVec<[SignalId; 4]>,
+    pub(crate) signals: Arc<[SignalId]>,
     /// The variables it keeps.
-    pub(crate) vars: SmallVec<[VarId; 2]>,
-    /// When it wants to be called in the clocks phase.
-    pub(crate) alarm: Alarm,
-    /// Whom that goes back to.
-    pub(crate) alarm_for: Doing,
+    pub(crate) vars: Arc<[VarId]>,
+    /// When it wants to be called in the clocks phase, and whom that goes back to. Most parts never do.
+    alarm: Option<Box<(Alarm, Doing)>>,
     /// Which of its wires to its own object's signals are made, by number.
     pub(crate) joined: u32,
     /// The zone of its region, if it watches one.
     pub(crate) zone: Option<ZoneKey>,
-    /// Whom its present motion goes back to.
-    pub(crate) doing: Doing,
+    /// Whom its present motion goes back to, if it ever moved.
+    doing: Option<Box<Doing>>,
 }
 
 impl PartEntry {
     /// Its turn in the motion phase, and in the lists of those that are asked every tick.
     pub(crate) fn rank(&self) -> (u32, u32) {
         self.rank
+    }
+
+    pub(crate) fn alarm(&self) -> Alarm {
+        self.alarm.as_deref().map_or(Alarm::None, |(alarm, _)| *alarm)
+    }
+
+    pub(crate) fn alarm_for(&self) -> Doing {
+        self.alarm.as_deref().map_or(Doing::default(), |(_, doing)| *doing)
+    }
+
+    pub(crate) fn set_alarm(&mut self, alarm: Alarm, doing: Doing) {
+        self.alarm = (alarm != Alarm::None).then(|| Box::new((alarm, doing)));
+    }
+
+    /// Whom its present motion goes back to.
+    pub(crate) fn doing(&self) -> Doing {
+        self.doing.as_deref().copied().unwrap_or_default()
     }
 }
 
@@ -142,13 +157,12 @@ impl Parts {
             object,
             kind,
             rank,
-            signals: SmallVec::new(),
-            vars: SmallVec::new(),
-            alarm: Alarm::None,
-            alarm_for: Doing::default(),
+            signals: Arc::default(),
+            vars: Arc::default(),
+            alarm: None,
             joined: 0,
             zone: None,
-            doing: Doing::default(),
+            doing: None,
         };
         let id = places.slots.insert(slot);
         self.behaviours.insert(id, part.into());
@@ -166,13 +180,13 @@ impl Parts {
         self.behaviours.change(id, |part| part.reshape(shape)).unwrap_or(false)
     }
 
-    pub(crate) fn set_vars(&mut self, id: PartId, vars: SmallVec<[VarId; 2]>) {
+    pub(crate) fn set_vars(&mut self, id: PartId, vars: Arc<[VarId]>) {
         if let Some(slot) = self.places.slots.get_mut(id) {
             slot.vars = vars;
         }
     }
 
-    pub(crate) fn set_signals(&mut self, id: PartId, signals: SmallVec<[SignalId; 4]>) {
+    pub(crate) fn set_signals(&mut self, id: PartId, signals: Arc<[SignalId]>) {
         if let Some(slot) = self.places.slots.get_mut(id) {
             slot.signals = signals;
         }
@@ -212,10 +226,10 @@ impl Parts {
         let moves = self.places.moving.contains(&turn);
         if let Some(doing) = doing {
             let doing = Doing { by: None, ..doing.later() };
-            if slot.doing != doing
+            if slot.doing() != doing
                 && let Some(slot) = self.places.slots.get_mut(id)
             {
-                slot.doing = doing;
+                slot.doing = Some(Box::new(doing));
             }
             if !moves {
                 self.places.moving.edit().insert(turn);

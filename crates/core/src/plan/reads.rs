@@ -3,9 +3,10 @@
 use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
+use smallvec::SmallVec;
 
 use crate::{
-    base::ids::{PartId, PropertyName, VarId},
+    base::ids::{ObjectId, PartId, PropertyName, Tag, VarId},
     plan::{among::Among, expr::Expr},
 };
 
@@ -50,6 +51,24 @@ impl Expr {
         let mut reads = BTreeSet::new();
         self.collect(&mut reads);
         reads
+    }
+
+    /// The tags of which it looks for the nearest object, if it looks at groups in no other way.
+    pub(crate) fn nearest_of(&self) -> Option<SmallVec<[Tag; 2]>> {
+        let mut tags = SmallVec::new();
+        let mut open: SmallVec<[&Self; 8]> = SmallVec::from_iter([self]);
+        while let Some(expr) = open.pop() {
+            match expr {
+                Self::Count(_) | Self::Any(_) => return None,
+                Self::Nearest { among, .. } if among.inside.is_some() || among.such_that.is_some() => {
+                    return None;
+                }
+                Self::Nearest { among, .. } => tags.push(among.tag),
+                _ => {}
+            }
+            open.extend(expr.operands());
+        }
+        Some(tags)
     }
 
     fn collect(&self, reads: &mut BTreeSet<Read>) {
@@ -120,10 +139,14 @@ pub(crate) enum Read {
     /// Who is inside a zone.
     Zone(PartId),
     AnyZone,
+    /// Where an object is. Nobody waits for one alone.
+    Place(ObjectId),
     /// Where things are.
     Places,
     /// What tick it is, and what changes with every one.
     Clock,
+    /// Whether an object is there and enabled, and its tags. Nobody waits for one alone.
+    Object(ObjectId),
     /// Which objects there are, whether they are enabled, and their tags.
     Objects,
 }
@@ -135,6 +158,8 @@ impl Read {
             Self::Var(_) => Self::AnyVar,
             Self::Part(_) => Self::AnyPart,
             Self::Zone(_) => Self::AnyZone,
+            Self::Place(_) => Self::Places,
+            Self::Object(_) => Self::Objects,
             _ => return None,
         })
     }

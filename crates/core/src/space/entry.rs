@@ -28,7 +28,7 @@ pub(crate) enum News {
 }
 
 /// Somebody is inside.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub(crate) struct Presence {
     pub(crate) number: u32,
     pub(crate) body: BodyKey,
@@ -63,7 +63,7 @@ pub(crate) struct ZoneEntry<Z> {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct ZoneCache {
     pub(crate) placed: PlacedShape,
-    pub(crate) general: SmallVec<[General; 1]>,
+    pub(crate) general: Vec<General>,
     /// What it covers, the margin too.
     pub(crate) bounds: Option<Bounds>,
     /// The bounds it is in the grids with.
@@ -147,6 +147,22 @@ pub(crate) struct BodyEntry<B> {
 const PIECE: f64 = 5.0;
 
 impl<Z> ZoneEntry<Z> {
+    /// Some come in, by number.
+    pub(crate) fn merge(&mut self, come: impl DoubleEndedIterator<Item = Presence> + ExactSizeIterator) {
+        let mut old = self.inside.len();
+        self.inside.extend(std::iter::repeat_n(Presence::default(), come.len()));
+        let mut end = self.inside.len();
+        // From the last one on, so that none is overwritten before it has moved.
+        for presence in come.rev() {
+            while old > 0 && self.inside[old - 1].number > presence.number {
+                (old, end) = (old - 1, end - 1);
+                self.inside[end] = self.inside[old];
+            }
+            end -= 1;
+            self.inside[end] = presence;
+        }
+    }
+
     /// Where somebody of that number is in the list, or would be.
     pub(crate) fn find(&self, number: u32) -> Result<usize, usize> {
         self.inside.binary_search_by_key(&number, |presence| presence.number)

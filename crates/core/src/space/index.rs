@@ -4,7 +4,7 @@ use crate::{
     base::shared::Shared,
     space::{
         bounds::Bounds,
-        entry::ZoneEntry,
+        entry::{Presence, ZoneEntry},
         levels::Levels,
         tracker::{BodyKey, ZoneKey},
     },
@@ -27,6 +27,9 @@ pub(crate) struct Index {
     pub(crate) queue: Vec<BodyKey>,
     /// Zones found near a body.
     pub(crate) found: Vec<u32>,
+    /// Who has come into and who has gone out of a zone in this step: the zone, and the number of the body.
+    pub(crate) comers: Vec<(ZoneKey, Presence)>,
+    pub(crate) goers: Vec<(ZoneKey, u32)>,
     /// When a zone was last found for a body, to find it once.
     pub(crate) stamps: Vec<u32>,
     pub(crate) stamp: u32,

@@ -240,7 +240,8 @@ impl Level {
         let reach = (bounds.max.as_dvec3() - from.max(to)).max_element();
         let pieces = ((to - from).abs().max_element() / self.size).ceil().max(1.0);
         let thick = 2.0 + (2.0 * reach / self.size).ceil();
-        if pieces * thick * thick * thick > zones {
+        let few = pieces * thick * thick * thick <= zones;
+        if !few {
             return self.all.iter().for_each(each);
         }
         let mut done = 0.0;

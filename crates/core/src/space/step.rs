@@ -8,6 +8,7 @@ use crate::{
         bounds::{Bounds, Sweep},
         entry::{BodyEntry, ENABLED, FRESH, HERE, Motion, News, PLACED, Presence, QUEUED, SENT, ZoneEntry},
         index::Index,
+        levels::Levels,
         probe::Probe,
         reason::Reason,
         touch::{Touch, Touches},
@@ -54,6 +55,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
             motions[key.0 as usize].flags &= !(PLACED | FRESH | QUEUED | SENT);
         }
         *steps = steps.wrapping_add(1);
+        index.put_in_order(zones);
         self.index.queue = queue;
         self.index.queue.clear();
         self.hear(now, &mut admits, out);
@@ -138,6 +140,11 @@ impl Index {
             self.roaming.push((key.0, zone.roams()));
         }
         self.roaming_many = self.roaming.len() > MANY;
+        if self.roaming.is_empty() {
+            // Everything new roams for a step; that much is seldom needed again.
+            self.roaming.shrink_to(MANY);
+            self.roaming_levels = Levels::default();
+        }
         if self.roaming_many {
             self.roaming_levels.clear();
             for (zone, bounds) in &self.roaming {
@@ -289,7 +296,7 @@ impl<Z: Clone, B: Clone, A: FnMut(&Z, &B) -> bool> Look<'_, Z, B, A> {
         };
         if was {
             let admitted = (self.admits)(&zone.what, &body.what);
-            if !(inside && admitted) && take_out(self.zones, self.bodies, key, body_key) {
+            if !(inside && admitted) && self.take_out(key, body_key) {
                 if !admitted {
                     touch.reason = Reason::NotAdmitted;
                 }
@@ -297,7 +304,7 @@ impl<Z: Clone, B: Clone, A: FnMut(&Z, &B) -> bool> Look<'_, Z, B, A> {
             }
         } else if inside {
             if (self.admits)(&zone.what, &body.what) {
-                take_in(self.zones, self.bodies, (key, body_key), self.now);
+                self.take_in(key, body_key);
                 if sent {
                     touch.reason = Reason::Sent;
                 }
@@ -314,12 +321,65 @@ impl<Z: Clone, B: Clone, A: FnMut(&Z, &B) -> bool> Look<'_, Z, B, A> {
         }
         clearance
     }
+
+    /// A body is inside a zone from now on. The zone hears of it at the end of the step, of all at once.
+    fn take_in(&mut self, key: ZoneKey, body_key: BodyKey) {
+        let (Some(Some(zone)), Some(Some(body))) =
+            (self.zones.get(key.0 as usize), self.bodies.get_mut(body_key.0 as usize))
+        else {
+            return;
+        };
+        let (number, refused) = (body.number, zone.guarded);
+        self.index.comers.push((key, Presence { number, body: body_key, refused, since: self.now }));
+        body.inside.push(key);
+    }
+
+    /// A body is inside a zone no more, likewise; true if it counted.
+    fn take_out(&mut self, key: ZoneKey, body_key: BodyKey) -> bool {
+        let (Some(Some(zone)), Some(Some(body))) =
+            (self.zones.get(key.0 as usize), self.bodies.get_mut(body_key.0 as usize))
+        else {
+            return false;
+        };
+        body.inside.retain(|inside| *inside != key);
+        self.index.goers.push((key, body.number));
+        zone.find(body.number).is_ok_and(|index| !zone.inside[index].refused)
+    }
+}
+
+impl Index {
+    /// Zones hear who has come and who has gone: each in one go, however many there are.
+    fn put_in_order<Z: Clone>(&mut self, zones: &mut Zones<Z>) {
+        self.goers.sort_unstable();
+        for gone in self.goers.chunk_by(|one, two| one.0 == two.0) {
+            let Some(Some(zone)) = zones.get_mut(gone[0].0.0 as usize) else { continue };
+            if let [(_, number)] = gone {
+                if let Ok(index) = zone.find(*number) {
+                    zone.inside.remove(index);
+                }
+                continue;
+            }
+            let mut gone = gone.iter().map(|(_, number)| *number).peekable();
+            zone.inside.retain(|presence| {
+                while gone.next_if(|number| *number < presence.number).is_some() {}
+                gone.next_if(|number| *number == presence.number).is_none()
+            });
+        }
+        self.goers.clear();
+        self.comers.sort_unstable_by_key(|(zone, presence)| (*zone, presence.number));
+        for come in self.comers.chunk_by(|one, two| one.0 == two.0) {
+            if let Some(Some(zone)) = zones.get_mut(come[0].0.0 as usize) {
+                zone.merge(come.iter().map(|(_, presence)| *presence));
+            }
+        }
+        self.comers.clear();
+    }
 }
 
 type Zones<Z> = Chunks<Option<ZoneEntry<Z>>>;
 type Bodies<B> = Chunks<Option<BodyEntry<B>>>;
 
-/// A body is inside a zone from now on.
+/// A body of which the host has told is inside a zone from now on.
 fn take_in<Z: Clone, B: Clone>(
     zones: &mut Zones<Z>,
     bodies: &mut Bodies<B>,

@@ -267,6 +267,11 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         self.zones.get(zone.0 as usize)?.as_ref()
     }
 
+    /// Zones are numbered as they are made.
+    pub(crate) fn zone_number(&self, zone: ZoneKey) -> Option<u32> {
+        self.zone_entry(zone).map(|entry| entry.number)
+    }
+
     pub(crate) fn zone_mut(&mut self, zone: ZoneKey) -> Result<&mut ZoneEntry<Z>, Error> {
         self.zones.get_mut(zone.0 as usize).and_then(Option::as_mut).ok_or(Error::NoSuchPart)
     }

@@ -132,7 +132,7 @@ impl State {
     pub fn velocity(&self, body: ObjectId) -> Result<Vec3, Error> {
         let object = self.moment.objects.get(body).ok_or(Error::NoSuchObject)?;
         let not_a_body = || Error::NotABody { name: object.name.clone() };
-        object.body.as_ref().map(|body| body.velocity).ok_or_else(not_a_body)
+        object.body.as_ref().map(|body| body.facts.velocity).ok_or_else(not_a_body)
     }
 
     /// What an object hangs on.

@@ -8,15 +8,25 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Clock, TickRate},
-        ids::{ObjectId, RecordId},
+        ids::{ObjectId, PartId, RecordId},
         shared::Shared,
     },
     moment::{
-        alarms::Alarms, effects::Effects, hands::AllHands, leaving::Leaving, memory::Memory,
-        messages::Message, objects::Objects, scenes::Scenes, tweens::Tweens, vars::Vars, waiting::Waiting,
-        wires::Wires, zones::Zones,
+        alarms::Alarms,
+        effects::Effects,
+        hands::{AllHands, Reach},
+        leaving::Leaving,
+        memory::Memory,
+        messages::Message,
+        objects::Objects,
+        scenes::Scenes,
+        tweens::Tweens,
+        vars::Vars,
+        waiting::Waiting,
+        wires::Wires,
+        zones::Zones,
     },
-    space::reaches::Reaches,
+    space::{reaches::Reaches, tracker::ZoneKey},
 };
 
 /// What is true now. A snapshot has a copy of it, which shares what has not changed since.
@@ -39,10 +49,19 @@ pub(crate) struct Moment {
     pub(crate) hands: Shared<AllHands>,
     /// How far from their objects prompts reach. Found again when it was not in the data.
     #[serde(skip)]
-    pub(crate) reaches: Reaches,
+    pub(crate) reaches: Reaches<Reach>,
+    /// Where what rays meet is. Found again when it was not in the data.
+    #[serde(skip)]
+    pub(crate) aims: Reaches<(u32, u32)>,
     /// The bodies that the motion phase moves, by number. Found again when it was not in the data.
     #[serde(skip)]
     pub(crate) movers: Shared<BTreeSet<(u32, ObjectId)>>,
+    /// Pushes with somebody inside their object's zones, and perhaps some without. Found again likewise.
+    #[serde(skip)]
+    pub(crate) pushing: Shared<BTreeSet<((u32, u32), PartId)>>,
+    /// Zones with somebody inside that tell so every so often, by number. Found again likewise.
+    #[serde(skip)]
+    pub(crate) pulsing: Shared<BTreeSet<(u32, ZoneKey)>>,
     pub(crate) waiting: Waiting,
     pub(crate) alarms: Alarms,
     pub(crate) tweens: Tweens,
@@ -70,7 +89,10 @@ impl Moment {
             tracker: Zones::default(),
             hands: Shared::default(),
             reaches: Reaches::default(),
+            aims: Reaches::default(),
             movers: Shared::default(),
+            pushing: Shared::default(),
+            pulsing: Shared::default(),
             waiting: Waiting::default(),
             alarms: Alarms::default(),
             tweens: Tweens::default(),

@@ -19,7 +19,6 @@ use crate::{
         ops::Task,
         rules::Rule,
     },
-    space::tracker::ZoneKey,
 };
 
 /// What has been built, table by table. Each table is shared for itself, so that a change copies one of them.
@@ -49,8 +48,6 @@ pub(crate) struct Plan {
     pub(crate) crossings: Shared<BTreeMap<SignalId, Crossing>>,
     /// Which side of them this world is on.
     pub(crate) side: Side,
-    /// Zones that tell every so often who is inside, by number.
-    pub(crate) pulsing: Shared<Vec<ZoneKey>>,
     /// Parts that offer something, that push, and that rays meet; each by object number.
     pub(crate) prompts: Shared<Vec<PartId>>,
     pub(crate) pushes: Shared<Vec<PartId>>,

@@ -1,8 +1,10 @@
 //! Scratch: what lives inside one tick or one frame, and is empty or out of date after it.
 
+use std::collections::BTreeMap;
+
 use crate::{
-    base::ids::{ObjectId, RuleId, SignalId, WireId},
-    moment::{moves::Moves, runaway::Spawner},
+    base::ids::{BindId, ObjectId, RuleId, SignalId, WireId},
+    moment::{hands::Looking, members::Members, moves::Moves, runaway::Spawner},
     space::touch::Touches,
 };
 
@@ -11,6 +13,10 @@ use crate::{
 pub(crate) struct Scratch {
     /// What moved in the frame under way.
     pub(crate) moves: Moves,
+    /// Who looks again for what they are offered.
+    pub(crate) looking: Looking,
+    /// What the members of binds look at. It is found again when it is not known.
+    pub(crate) members: BTreeMap<BindId, Members>,
     /// What the touch phase found.
     pub(crate) touches: Touches,
     /// Objects destroyed in this tick, in that order.

@@ -1,6 +1,5 @@
 //! What an object is given: a body, parts, signals of its own, variables.
 
-use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
@@ -34,7 +33,7 @@ impl State {
         if let Some(body) = &object.body {
             let key = body.key;
             self.moment.tracker.shape_body(key, shape.as_ref(), pose)?;
-            self.body_mut(id)?.shape = shape;
+            self.body_mut(id)?.facts.shape = shape;
             return Ok(());
         }
         let key = self.moment.tracker.add_body(id, object.number, pose.at)?;
@@ -43,9 +42,8 @@ impl State {
         if !on {
             self.moment.tracker.enable(key, false);
         }
-        if let Some(object) = self.moment.objects.get_mut(id) {
-            object.body = Some(Body { key, shape, ..Body::default() });
-        }
+        self.moment.objects.set_body(id, Body::new(key, shape));
+        self.look_again(id);
         Ok(())
     }
 
@@ -86,7 +84,7 @@ impl State {
         region.as_ref().map_or(Ok(()), Region::check)?;
         body.as_ref().map_or(Ok(()), Shape::check_body)?;
         let id = self.parts.insert(object, number, part);
-        let mut signals = SmallVec::new();
+        let mut signals = Vec::new();
         for signal in kind.signals {
             let signal = signal.declare(&mut self.bus, &name)?;
             self.bus.signals.lane_mut(signal).into_iter().for_each(|lane| lane.of = Some(object));
@@ -106,10 +104,9 @@ impl State {
         }
         if let Some(owner) = self.moment.objects.get_mut(object) {
             owner.parts.push(id);
-            owner.signals.extend(signals.iter().copied());
         }
-        self.parts.set_signals(id, signals);
-        let mut vars = SmallVec::new();
+        self.parts.set_signals(id, signals.into());
+        let mut vars = Vec::new();
         for variable in variables {
             let var = self.declare_var(variable.of(object))?;
             if let Some(var) = self.moment.vars.var_mut(var) {
@@ -117,7 +114,8 @@ impl State {
             }
             vars.push(var);
         }
-        self.parts.set_vars(id, vars);
+        self.parts.set_vars(id, vars.into());
+        self.set_pushing(object);
         self.review_groups(object);
         self.join_parts(object)?;
         Ok(id)
@@ -159,8 +157,9 @@ impl State {
             let index = list.partition_point(|other| rank(other) < rank(&id));
             list.edit().insert(index, id);
         }
+        self.set_reach(id);
         if lists[0] {
-            self.set_reach(id);
+            self.watch_offer(id, true);
         }
     }
 

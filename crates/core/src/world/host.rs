@@ -83,7 +83,8 @@ impl<G: 'static> World<G> {
         self.check_whole()?;
         self.check_object(object)?;
         check_place(at)?;
-        self.hand_in_place(object, at, true)
+        self.hand_in_place(object, at, true);
+        Ok(())
     }
 
     /// Says where a body is that the host moves itself: it passes what lies between.
@@ -116,34 +117,23 @@ impl<G: 'static> World<G> {
         self.check_whole()?;
         check_place(at)?;
         self.state.check_body(body)?;
-        self.hand_in_place(body, at, false)
+        self.hand_in_place(body, at, false);
+        Ok(())
     }
 
     /// A body is in one place: what was said of it since the last tick is replaced. If it was to be put anywhere, it is
     /// put where it is said to be last.
-    fn hand_in_place(&mut self, id: ObjectId, at: Vec3, put: bool) -> Result<(), Error> {
-        let number = u32::try_from(self.inputs.len()).unwrap_or(u32::MAX);
-        let object = self.state.moment.objects.get_mut(id).ok_or(Error::NoSuchObject)?;
-        if let Some(body) = &mut object.body {
-            let before = body.handed_in.and_then(|before| self.inputs.get_mut(before as usize));
-            match before {
-                Some(Input::Put { object, at: there }) if *object == id => {
-                    *there = at;
-                    return Ok(());
-                }
-                Some(Input::Move { body, at: there }) if *body == id && !put => {
-                    *there = at;
-                    return Ok(());
-                }
-                Some(before) if matches!(&*before, Input::Move { body, .. } if *body == id) => {
-                    *before = Input::Put { object: id, at };
-                    return Ok(());
-                }
-                _ => body.handed_in = Some(number),
-            }
+    fn hand_in_place(&mut self, id: ObjectId, at: Vec3, put: bool) {
+        let input = if put { Input::Put { object: id, at } } else { Input::Move { body: id, at } };
+        if !self.state.moment.objects.is_body(id) {
+            self.inputs.push(input);
+            return;
         }
-        self.inputs.push(if put { Input::Put { object: id, at } } else { Input::Move { body: id, at } });
-        Ok(())
+        match self.inputs.place_of(id) {
+            Some(Input::Put { at: there, .. }) => *there = at,
+            Some(before) => *before = input,
+            None => self.inputs.push(input),
+        }
     }
 
     /// Turns an object to face that way.
@@ -231,9 +221,9 @@ impl<G: 'static> World<G> {
 
     /// Whether a body is on a walk.
     pub fn is_walking(&self, body: ObjectId) -> bool {
-        let pending = |input: &Input| matches!(input, Input::Walk { body: other, .. } if *other == body);
+        let sent = self.inputs.sends_out(body);
         let body = self.state.moment.objects.get(body).and_then(|object| object.body.as_ref());
-        body.is_some_and(|body| body.course.is_some()) || self.inputs.iter().any(pending)
+        sent || body.is_some_and(|body| body.course.is_some())
     }
 
     /// A player presses a key.

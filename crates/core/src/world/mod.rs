@@ -43,7 +43,7 @@ use crate::{
     payload,
     state::State,
     trace::{Trace, TraceLevel},
-    world::{closures::Fresh, deliver::Stores, input::Input, scenes::Maker, world_data::WorldKey},
+    world::{closures::Fresh, deliver::Stores, input::Inputs, scenes::Maker, world_data::WorldKey},
 };
 
 /// How a world is made.
@@ -144,7 +144,7 @@ pub struct World<G = ()> {
     pub(crate) stores: Stores<G>,
     /// Closures wired in the course of a delivery.
     fresh: Vec<Fresh<G>>,
-    inputs: Vec<Input>,
+    inputs: Inputs,
     /// How scenes are made that can be loaded.
     makers: BTreeMap<SceneId, Maker<G>>,
     /// Closures of wires that were cut, and when they may be let go.
@@ -204,7 +204,7 @@ impl<G: 'static> World<G> {
             state,
             stores: Stores::default(),
             fresh: Vec::new(),
-            inputs: Vec::new(),
+            inputs: Inputs::default(),
             makers: BTreeMap::new(),
             forgetting: VecDeque::new(),
             config,

@@ -240,7 +240,7 @@ impl State {
         } else {
             self.bus.trace.note(cause, 0, Event::Spawned { object: id })
         };
-        self.bus.watches.changed(Read::Objects, record);
+        self.bus.watches.changed(Read::Object(id), record);
         self.moment.spawned.push((id, record));
         if plays {
             self.tell_joined(id, record);

@@ -68,6 +68,8 @@ impl<'de> Deserialize<'de> for Snapshot {
         let mut data = Box::new(WorldData::deserialize(from)?);
         data.check().map_err(D::Error::custom)?;
         data.moment.objects.index_names_if_missing();
+        data.moment.vars.index_if_missing();
+        data.signals.index_names_if_missing();
         data.plan.edit().binds_unranked = true;
         Ok(Self { of: None, data })
     }
@@ -97,7 +99,7 @@ impl<G: 'static> World<G> {
             signals: state.bus.signals.clone(),
             watches: state.bus.watches.clone(),
             trace: state.bus.trace.head().clone(),
-            inputs: self.inputs.clone(),
+            inputs: self.inputs.all.clone(),
             queue: state.bus.queue.waiting().to_vec(),
             payloads: state.bus.payloads.all_values(),
             closures: state.bus.payloads.closures.clone(),
@@ -144,6 +146,8 @@ impl<G: 'static> World<G> {
             state.revive_tracker();
             state.find_movers();
             state.find_reaches();
+            state.find_pushing();
+            state.find_pulsing();
         }
         state.scratch = Scratch::default();
         state.outbox.leaving.clear();
@@ -151,7 +155,7 @@ impl<G: 'static> World<G> {
         state.bus.delivering = None;
         state.bus.trace.go_back(data.trace.clone());
         state.requeue(data);
-        self.inputs.clone_from(&data.inputs);
+        self.inputs.restore(&data.inputs);
         self.forgetting.clone_from(&data.forgetting);
         self.fresh.clear();
         self.in_tick = false;

@@ -3,7 +3,12 @@
 use glam::Vec3;
 
 use crate::{
-    base::{doing::Doing, error::Error, ids::ObjectId},
+    base::{
+        doing::{Doing, Way},
+        error::Error,
+        geometry::Pose,
+        ids::ObjectId,
+    },
     moment::queue::Emission,
     trace::record::Event,
     world::{Key, World, input::Input},
@@ -12,42 +17,37 @@ use crate::{
 impl<G: 'static> World<G> {
     /// Phase 1: what was handed in takes effect, in the order it was handed in.
     pub(crate) fn intake(&mut self) {
-        let mut inputs = std::mem::take(&mut self.inputs);
+        let mut inputs = std::mem::take(&mut self.inputs.all);
         for input in inputs.drain(..) {
             self.take_in(input);
         }
         // What is spread over several ticks was put back meanwhile.
-        if self.inputs.is_empty() {
-            self.inputs = inputs;
+        if self.inputs.all.is_empty() {
+            self.inputs.all = inputs;
         }
     }
 
     /// The host moved a body: this tick's share of the way. The rest follows in the next ticks of the frame.
     fn take_in_move(&mut self, id: ObjectId, to: Vec3) -> Result<(), Error> {
         let (began, left) = (self.frame_began, self.ticks_left);
-        let number = u32::try_from(self.inputs.len()).unwrap_or(u32::MAX);
         let first = self.state.moment.clock.now.0 <= began.0 + 1;
-        let Some(object) = self.state.moment.objects.get_mut(id) else {
+        let Some(object) = self.state.moment.objects.get(id) else {
             // It may have ended in an earlier tick of this frame.
             return if first { Err(Error::NoSuchObject) } else { Ok(()) };
         };
-        let (from, body) = (object.at, object.body.as_mut());
-        let Some(body) = body else { return Err(Error::NotABody { name: object.name.clone() }) };
+        let Some(body) = &object.body else { return Err(Error::NotABody { name: object.name.clone() }) };
         // Put or sent elsewhere in an earlier tick of this frame, it stays there.
-        if !first && body.displaced / 2 > began.0 {
-            body.handed_in = None;
+        if !first && body.facts.displaced / 2 > began.0 {
             return Ok(());
         }
-        let at = if left > 1 {
-            body.handed_in = Some(number);
+        let (from, facing) = (object.at, object.facing);
+        let mut at = to;
+        if left > 1 {
             self.inputs.push(Input::Move { body: id, at: to });
-            (from.as_dvec3() + (to.as_dvec3() - from.as_dvec3()) / f64::from(left)).as_vec3()
-        } else {
-            body.handed_in = None;
-            to
-        };
+            at = (from.as_dvec3() + (to.as_dvec3() - from.as_dvec3()) / f64::from(left)).as_vec3();
+        }
         self.state.bus.trace.feed(&(id, at));
-        self.state.move_body(id, at)
+        self.state.relocate(id, Pose { at, facing }, Way::Led, None)
     }
 
     fn take_in(&mut self, input: Input) {
@@ -56,7 +56,6 @@ impl<G: 'static> World<G> {
         let done = match input {
             Input::Put { object, at } => {
                 let cause = state.bus.trace.note(None, 0, Event::Placed { body: object, at });
-                state.hear_of(object);
                 state.put(object, at, cause)
             }
             Input::Move { body, at } => self.take_in_move(body, at),

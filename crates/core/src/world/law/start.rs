@@ -60,6 +60,7 @@ impl State {
         let Some(object) = self.moment.objects.get_mut(id) else { return };
         object.fresh = false;
         let (name, parts) = (path(&object.name, "ready"), object.parts.clone());
+        self.look_again(id);
         for part in parts {
             self.part_told(part, doing, &[], Part::ready);
         }

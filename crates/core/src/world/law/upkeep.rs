@@ -108,6 +108,7 @@ impl State {
         for id in std::mem::take(&mut self.scratch.doomed) {
             let Some(object) = self.moment.objects.free(id) else { continue };
             let records = self.bus.trace.len();
+            let signals: Vec<_> = self.signals_of(&object).collect();
             self.gone.object(id, object.name, records);
             if let Some(body) = object.body {
                 self.moment.vars.forget_player(id);
@@ -124,16 +125,16 @@ impl State {
             self.end_spots(|spot| spot.object == Some(id));
             for part in object.parts {
                 self.remove_zone(part);
+                self.end_reach(part);
                 if self.plan.asked.contains_key(&part) {
                     self.plan.edit().asked.edit().remove(&part);
                 }
                 self.end_alarm(part);
-                self.end_reach(part);
                 if let Some(kind) = self.parts.remove(part) {
                     self.gone.part(part, id, kind, records);
                 }
             }
-            for signal in object.signals {
+            for signal in signals {
                 self.end_signal(signal);
                 self.scratch.gone_signals.push(signal);
             }
