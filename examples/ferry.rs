@@ -81,7 +81,7 @@ fn main() -> Result<(), Error> {
             // One frame of the game: whatever time it took, whole ticks of it are run.
             world.advance(secs(1.0 / 60.0), &mut game)?;
             walking = world.is_walking(who);
-            for letter in world.read(crossings)? {
+            for letter in world.take_letters(crossings)? {
                 let seconds = world.rate().seconds(stoicheon::Ticks(letter.tick.0));
                 let who = letter.who.and_then(|who| world.name(who)).unwrap_or("nobody");
                 println!("{seconds}: crossing with {} aboard; {who} came last", letter.payload.aboard);

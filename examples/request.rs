@@ -38,7 +38,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
     let level = there.find_var("level").ok_or("there is no level")?;
     println!("the level      {:?} there, {:?} here", there.value(level)?, here.value(level)?);
-    for effect in here.effects() {
+    for effect in here.take_effects() {
         println!("ada is shown   {:?}", effect.values);
     }
     println!("digests        {} {}", here.trace().digest(), there.trace().digest());

@@ -39,6 +39,7 @@
 
 pub mod prelude;
 
+pub use stoicheon_files as files;
 pub use stoicheon_link as link;
 pub use stoicheon_script as script;
 pub use stoicheon_store as store;

@@ -43,7 +43,7 @@ impl Scene {
 
     fn step(&mut self) -> Vec<String> {
         self.world.step(&mut ()).unwrap();
-        self.world.effects().map(|effect| effect.values[0].as_text().unwrap().to_owned()).collect()
+        self.world.take_effects().map(|effect| effect.values[0].as_text().unwrap().to_owned()).collect()
     }
 
     fn number(&self, name: &str) -> f64 {

@@ -3,6 +3,7 @@
 
 mod arrows;
 mod back_in_time;
+mod host;
 mod items;
 mod language;
 mod two_doors;

@@ -59,7 +59,7 @@ fn other_order_numbers_in_the_file_give_another_trace() {
         let rung = world.signal::<()>("rung").unwrap();
         world.emit(rung, ()).unwrap();
         world.step(&mut ()).unwrap();
-        let tones: Vec<_> = world.effects().map(|effect| effect.values[0].clone()).collect();
+        let tones: Vec<_> = world.take_effects().map(|effect| effect.values[0].clone()).collect();
         (tones, TraceText::plain().new_ticks(&world), world.trace().digest())
     };
     let (one, one_text, one_digest) = tones(&scene(1, 2));

@@ -35,6 +35,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "tick.zones", prepare: zones },
     Case { name: "tick.prompts", prepare: prompts },
     Case { name: "tick.prompts.move", prepare: moving_prompts },
+    Case { name: "tick.put_out", prepare: put_out },
     Case { name: "tick.doors", prepare: doors },
     Case { name: "tick.binds", prepare: binds },
     Case { name: "tick.waits", prepare: waits },
@@ -251,6 +252,19 @@ fn zones(size: u32) -> Box<dyn FnOnce()> {
         world.walk(walker, to, 2.0).unwrap();
     }
     to(world, |world| ticks(world, 30))
+}
+
+/// All bodies are in one zone, and all are put out of it in one tick.
+fn put_out(size: u32) -> Box<dyn FnOnce()> {
+    let mut world = world();
+    let yard = world.object("yard").add().unwrap();
+    world.attach(yard, Zone::boxed(Vec3::splat(10_000.0))).unwrap();
+    let bodies: Vec<_> = (0..size)
+        .map(|index| world.object(&format!("crate_{index}")).at(place(index)).body().add().unwrap())
+        .collect();
+    world.step(&mut ()).unwrap();
+    bodies.iter().for_each(|body| world.put(*body, Vec3::splat(20_000.0)).unwrap());
+    to(world, |world| ticks(world, 1))
 }
 
 /// For every player there is a prompt they come near to.

@@ -78,9 +78,10 @@ fn median(mut rounds: Vec<f64>) -> f64 {
 }
 
 impl Ratios {
-    /// Whether a row was asked for.
+    /// Whether a row of a group that was asked for was.
     fn wants(&self, row: &str) -> bool {
-        self.named.is_empty() || self.named.iter().any(|name| row.starts_with(name))
+        let wanted = |name: &String| !name.contains('.') || row.starts_with(name);
+        self.named.is_empty() || self.named.iter().any(wanted)
     }
 
     fn row(

@@ -1,17 +1,16 @@
 //! `stoicheon check`
 
+use stoicheon_files::{self as files, Wiring};
 use stoicheon_script::Loaded;
 
 use crate::{
     args::Check,
-    files,
     json::{self, Checked, Finding},
     out::{self, Findings, Misuse, Outcome},
-    wiring::Wiring,
 };
 
 pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
-    let catalogue = files::catalogue(args.catalogue.as_ref())?;
+    let catalogue = files::catalogue(args.catalogue.as_deref())?;
     let (wirings, troubles) = files::read_all(&args.paths, &catalogue);
     if wirings.is_empty() {
         return Ok(out::end(&troubles, false));

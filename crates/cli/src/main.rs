@@ -2,8 +2,6 @@
 
 mod args;
 mod check;
-mod failure;
-mod files;
 mod json;
 mod keep;
 mod new;
@@ -11,7 +9,6 @@ mod out;
 mod play;
 mod test;
 mod text;
-mod wiring;
 
 use std::process::ExitCode;
 

@@ -8,6 +8,7 @@ use std::{
 };
 
 use anstream::ColorChoice;
+use stoicheon_files::ReadError;
 use stoicheon_script::{Diagnostic, Loaded, Severity, Sources, render};
 use stoicheon_view::thousands;
 
@@ -29,20 +30,12 @@ impl Outcome {
 /// A call that is wrong itself.
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum Misuse {
-    #[error("there is no file or folder {}: give the path of a .stoi file, or of a folder of them", .0.display())]
-    Missing(PathBuf),
-    #[error("there is no .stoi file in {}: put one there, or give the path of another folder", .0.display())]
-    NoFiles(PathBuf),
-    #[error("{} cannot be read: {reason}", path.display())]
-    Unreadable { path: PathBuf, reason: String },
+    #[error(transparent)]
+    Read(#[from] ReadError),
     #[error("expected a folder named with letters, digits and underscores, not starting with a digit, found {}", .0.display())]
     NoName(PathBuf),
     #[error("{} is there already: give the name of a folder to be made", .0.display())]
     Taken(PathBuf),
-    #[error("{} has {found}: give the path of the one to play", path.display())]
-    WhichFile { path: PathBuf, found: String },
-    #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]
-    NotText { path: PathBuf, at: usize },
     #[error("{} cannot be made: {reason}; nothing is left of it", path.display())]
     Unwritable { path: PathBuf, reason: String },
     #[error("what is printed could not be written: {0}")]
@@ -55,8 +48,6 @@ pub(crate) enum Misuse {
     NoForm(PathBuf),
     #[error("it becomes {word}, found {}: nothing was written", path.display())]
     SameForm { path: PathBuf, word: &'static str },
-    #[error("{} is no catalogue: {reason}; a game writes its own out as JSON", path.display())]
-    NoCatalogue { path: PathBuf, reason: String },
     #[error("give a .stoi or .json file to convert, or --schema")]
     NothingToConvert,
     #[error("{} was not taken up: {reason}", path.display())]
@@ -74,7 +65,7 @@ pub(crate) enum Misuse {
 }
 
 /// One line on standard error.
-pub(crate) fn complain(misuse: &Misuse) {
+pub(crate) fn complain(misuse: &impl std::fmt::Display) {
     let style = anstyle::AnsiColor::Red.on_default().bold();
     let mut stream = anstream::stderr();
     // Nobody is left to be told when standard error itself is closed.
@@ -146,7 +137,7 @@ impl Findings {
 }
 
 /// The rest was done; what could not be, is told on standard error.
-pub(crate) fn end(troubles: &[Misuse], faults: bool) -> Outcome {
+pub(crate) fn end(troubles: &[impl std::fmt::Display], faults: bool) -> Outcome {
     troubles.iter().for_each(complain);
     if troubles.is_empty() { Outcome::of(faults) } else { Outcome::Unread }
 }

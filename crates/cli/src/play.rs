@@ -3,17 +3,15 @@
 use std::sync::Arc;
 
 use stoicheon_core::{Catalogue, World, secs};
+use stoicheon_files::{self as files, Projects, Wiring};
 use stoicheon_script::{Loaded, Project};
 use stoicheon_view::{Paint, TraceText};
 
 use crate::{
     args::Play,
-    failure,
-    files::{self, Projects},
     json::{self, Finding, Played, Report},
     keep,
     out::{self, Findings, Misuse, Outcome},
-    wiring::{OnWiring, Wiring},
 };
 
 /// The project that ships with the command: its own file first.
@@ -123,19 +121,14 @@ fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, M
             out::print(&lines);
         }
         // Nobody performs them here; the trace has shown them.
-        world.effects().for_each(drop);
+        world.take_effects().for_each(drop);
     };
     let before = world.now();
     let (faults, ticks) = match number {
         Some(number) => {
-            let mut stage = OnWiring { wiring, seed, watch: &mut watch };
-            match part.run_playtest(number, &mut world, &mut (), &mut stage) {
-                Ok(verdict) => {
-                    let failure = verdict.failure.map(|failure| failure::describe(&world, &failure));
-                    (failure, verdict.ticks)
-                }
-                Err(error) => (Some(vec![error.to_string()]), world.now().0),
-            }
+            let make = || wiring.world(seed);
+            let ran = files::run(part, number, &mut world, &mut (), &make, &mut watch);
+            (Some(ran.failure).filter(|failure| !failure.is_empty()), ran.ticks)
         }
         None => {
             let faults = run_alone(&mut world, args.seconds.unwrap_or(ALONE), &mut watch);

@@ -3,15 +3,14 @@
 use std::time::Instant;
 
 use stoicheon_core::Catalogue;
+use stoicheon_files::{self as files, Wiring};
 use stoicheon_script::Loaded;
 use stoicheon_view::clock_time;
 
 use crate::{
     args::Test,
-    failure, files,
     json::{self, Finding, Report, Tested},
     out::{self, Findings, Outcome},
-    wiring::{OnWiring, Wiring},
 };
 
 pub(crate) fn test(args: &Test) -> Outcome {
@@ -89,15 +88,8 @@ fn run<'a>(
             return report;
         }
     };
-    let mut stage = OnWiring { wiring, seed, watch: &mut |_| {} };
-    match part.run_playtest(number, &mut world, &mut (), &mut stage) {
-        Ok(verdict) => {
-            let failure = verdict.failure.map(|failure| failure::describe(&world, &failure));
-            report.failure = failure.unwrap_or_default();
-            report.ticks = verdict.ticks;
-        }
-        Err(error) => report.failure.push(error.to_string()),
-    }
+    let ran = files::run(part, number, &mut world, &mut (), &|| wiring.world(seed), &mut |_| {});
+    (report.ticks, report.failure) = (ran.ticks, ran.failure);
     report.passed = report.failure.is_empty();
     report.digest = format!("{:016x}", world.trace().digest());
     report.time = clock_time(world.rate(), world.now());

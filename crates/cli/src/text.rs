@@ -3,11 +3,11 @@
 use std::path::Path;
 
 use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType, Type};
+use stoicheon_files as files;
 use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, schema, to_json};
 
 use crate::{
     args::{CatalogueOf, Convert, Fmt},
-    files,
     out::{self, Findings, Misuse, Outcome},
 };
 
@@ -24,7 +24,8 @@ pub(crate) fn fmt(args: &Fmt) -> Outcome {
     let mut faults = false;
     let mut changed = 0_usize;
     let mut findings = Findings::new(args.all);
-    let (found, mut troubles) = files::find(&args.paths);
+    let (found, troubles) = files::find(&args.paths);
+    let mut troubles: Vec<Misuse> = troubles.into_iter().map(Misuse::from).collect();
     if found.is_empty() {
         return out::end(&troubles, false);
     }
@@ -32,7 +33,7 @@ pub(crate) fn fmt(args: &Fmt) -> Outcome {
         let text = match files::text(path) {
             Ok(text) => text,
             Err(trouble) => {
-                troubles.push(trouble);
+                troubles.push(trouble.into());
                 continue;
             }
         };
@@ -135,7 +136,7 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
 }
 
 pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
-    let mut catalogue = files::catalogue(args.catalogue.as_ref())?;
+    let mut catalogue = files::catalogue(args.catalogue.as_deref())?;
     if let Some(path) = &args.path {
         let wiring = files::read(&files::head_of(path)?, &catalogue)?;
         for part in wiring.parts() {

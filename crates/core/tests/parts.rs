@@ -160,7 +160,7 @@ fn a_door_says_why_it_does_not_open() {
         tell_for(&mut world, Some(ada), door.part, "open", &[]);
         run(&mut world, 1);
     }
-    let told: Vec<_> = world.read(why).unwrap().map(|letter| letter.payload.why).collect();
+    let told: Vec<_> = world.take_letters(why).unwrap().map(|letter| letter.payload.why).collect();
     assert_eq!(told, [Denial::Locked, Denial::Condition, Denial::Item]);
     assert_eq!(world.state_word(door.part), Some("opening"));
     // The key was used up.
@@ -400,9 +400,10 @@ fn a_question_is_put_to_each_alone_and_ends_with_an_answer_in_time_or_not() {
     world.leave(cid).unwrap();
     run(&mut world, 31);
     let answers: Vec<_> =
-        world.read(chosen).unwrap().map(|letter| letter.payload.answer.0.to_string()).collect();
+        world.take_letters(chosen).unwrap().map(|letter| letter.payload.answer.0.to_string()).collect();
     assert_eq!(answers, ["no"]);
-    let why: Vec<_> = world.read(declined).unwrap().map(|letter| (letter.who, letter.payload.why)).collect();
+    let why: Vec<_> =
+        world.take_letters(declined).unwrap().map(|letter| (letter.who, letter.payload.why)).collect();
     let expected = [(bob, NoAnswer::Declined), (cid, NoAnswer::Quit), (dot, NoAnswer::Late)];
     assert_eq!(why, expected.map(|(who, why)| (Some(who), why)));
     assert_eq!(world.part::<Choice>(choice.part).unwrap().open().count(), 0);
@@ -449,7 +450,7 @@ fn what_is_carried_is_listed_at_once_and_set_down_by_who_leaves() {
     let [copper, silver, gold] = items.map(|(object, _)| object);
     assert_eq!(world.carried_by(ada), [copper, silver]);
     assert_eq!(
-        world.read(took).unwrap().map(|letter| letter.payload).collect::<Vec<_>>(),
+        world.take_letters(took).unwrap().map(|letter| letter.payload).collect::<Vec<_>>(),
         [Held { item: copper }, Held { item: silver }]
     );
     assert_eq!(times(&world, "gold.refused"), 2);
@@ -463,7 +464,7 @@ fn what_is_carried_is_listed_at_once_and_set_down_by_who_leaves() {
     let used = world.on(items[1].1.used).into_mailbox().unwrap();
     tell(&mut world, items[1].1.part, "use");
     run(&mut world, 1);
-    assert_eq!(world.read(used).unwrap().count(), 1);
+    assert_eq!(world.take_letters(used).unwrap().count(), 1);
     // Who hears that it is used up hears it, though it is gone.
     let heard = world.var("heard", 0).unwrap();
     world.on(items[1].1.consumed).run_steps(Steps::new().set(heard, 1)).unwrap();

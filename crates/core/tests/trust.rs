@@ -396,12 +396,12 @@ fn a_message_that_was_sent_is_not_sent_again_after_a_snapshot() {
     world.emit(ring, ()).unwrap();
     run(&mut world, 1);
     let waiting = world.snapshot().unwrap();
-    assert_eq!(world.outgoing().count(), 1);
+    assert_eq!(world.take_outgoing().count(), 1);
     let sent = world.snapshot().unwrap();
     for (snapshot, left) in [(waiting, 1), (sent, 0)] {
         let (mut other, _) = make();
         other.restore(&snapshot).unwrap();
-        assert_eq!(other.outgoing().count(), left);
+        assert_eq!(other.take_outgoing().count(), left);
         assert_eq!(other.trace().digest(), world.trace().digest());
     }
 }

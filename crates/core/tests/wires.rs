@@ -176,12 +176,12 @@ fn a_mailbox_keeps_payloads_in_order_until_they_are_read() {
         scene.world.emit_for(Some(scene.ada), rung, Rung { strokes }).unwrap();
     }
     scene.run(1);
-    let letters: Vec<_> = scene.world.read(loud).unwrap().collect();
+    let letters: Vec<_> = scene.world.take_letters(loud).unwrap().collect();
     assert_eq!(letters.iter().map(|letter| letter.payload.strokes).collect::<Vec<_>>(), [2, 3]);
     assert!(letters.iter().all(|letter| letter.who == Some(scene.ada) && letter.tick == Tick(1)));
-    assert_eq!(scene.world.read(loud).unwrap().count(), 0);
+    assert_eq!(scene.world.take_letters(loud).unwrap().count(), 0);
     scene.world.cut(loud.wire).unwrap();
-    assert_eq!(scene.world.read(loud).err(), Some(Error::NoSuchWire));
+    assert_eq!(scene.world.take_letters(loud).err(), Some(Error::NoSuchWire));
 }
 
 #[test]

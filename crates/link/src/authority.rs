@@ -62,7 +62,7 @@ impl<L: Line> AuthorityEnd<L> {
     /// [`Error::World`] for a player who cannot leave; the lines of the others stay open.
     pub fn exchange<G: 'static>(&mut self, world: &mut World<G>) -> Result<(), Error> {
         world.be(Side::Authority);
-        let outgoing: Vec<_> = world.outgoing().map(FromAuthority::Message).collect();
+        let outgoing: Vec<_> = world.take_outgoing().map(FromAuthority::Message).collect();
         let mut open = Vec::new();
         let mut told = Ok(());
         for mut guest in std::mem::take(&mut self.guests) {

@@ -71,7 +71,7 @@ impl<L: Line> PlayerEnd<L> {
             send(&mut self.line, &hello)?;
             self.greeted = true;
         }
-        for message in world.outgoing() {
+        for message in world.take_outgoing() {
             send(&mut self.line, &FromPlayer::Message(message))?;
         }
         while let Some(frame) = receive::<FromAuthority>(&mut self.line)? {

@@ -73,8 +73,8 @@ fn a_request_is_decided_there_and_the_answer_comes_back() {
     assert_eq!(two.press("fill"), []);
     // What is decided is true there; here only the answer is known, and shown.
     assert_eq!((Two::level(&two.here), Two::level(&two.there)), (0.0, 0.8));
-    assert_eq!(two.here.effects().count(), 1);
-    assert_eq!(two.there.effects().count(), 1);
+    assert_eq!(two.here.take_effects().count(), 1);
+    assert_eq!(two.there.take_effects().count(), 1);
     // The traces say what went over.
     let crossed = |world: &World<()>| {
         let crossed = world.trace().records().filter_map(|(_, record)| match record.event {
@@ -144,7 +144,7 @@ fn who_sent_it_is_whose_line_it_came_by() {
     here.press(bob, "fill").unwrap();
     here.step(&mut ()).unwrap();
     let mut line = Forger { line: one, from: "bob", to: "ada" };
-    for message in here.outgoing() {
+    for message in here.take_outgoing() {
         let mut bytes = Vec::new();
         ciborium::into_writer(&ciborium::Value::Map(vec![("Message".into(), to_cbor(&message))]), &mut bytes)
             .unwrap();
@@ -282,7 +282,7 @@ fn alone_a_signal_that_crosses_is_delivered_here_to_those_who_may() {
     world.step(&mut ()).unwrap();
     let faults =
         world.trace().records().filter(|(_, record)| matches!(record.event, Event::Fault { .. })).count();
-    assert_eq!((faults, Two::level(&world), world.outgoing().count()), (1, 0.0, 0));
+    assert_eq!((faults, Two::level(&world), world.take_outgoing().count()), (1, 0.0, 0));
     let pressed = world.pressed();
     world.emit_for(Some(bob), pressed, Key { key: "none".into() }).unwrap();
     let fill = world.signal::<Values>("fill").unwrap();

@@ -53,6 +53,14 @@ pub enum Error {
         /// What was meant, perhaps.
         near: Near,
     },
+    /// No scene has the name.
+    #[error("expected the name of a scene, found \"{found}\", which none has{near}")]
+    NoSceneOfName {
+        /// The name that was asked for.
+        found: SmolStr,
+        /// What was meant, perhaps.
+        near: Near,
+    },
     /// A name is not one of the names of its kind.
     #[error("expected the name of {kind}, found \"{found}\", which is none here")]
     UnknownName {
@@ -493,7 +501,14 @@ impl Near {
             return Self::default();
         }
         let allowed = (found.chars().count() / 3).max(1);
+        let names: Vec<&str> = names.collect();
+        // In a project a whole name begins with that of the scene.
+        let ends_so = |name: &&&str| name.strip_suffix(found).is_some_and(|scene| scene.ends_with('.'));
+        if let Some(whole) = names.iter().find(ends_so) {
+            return Self(Some((*whole).into()));
+        }
         let close = names
+            .into_iter()
             .filter(|name| name.len().abs_diff(found.len()) <= 4 * allowed)
             .map(|name| (strsim::osa_distance(found, name), name))
             .filter(|(distance, _)| *distance <= allowed);

@@ -8,7 +8,7 @@ use crate::base::{
     error::{Error, Near},
     ids::{EffectId, ObjectId},
     names::{check_name, name_hash},
-    payload::{Field, fit, list_fields, list_types},
+    payload::{Field, Payload, fit, list_fields, list_types},
     shared::Shared,
     value::{Value, Values},
 };
@@ -24,6 +24,32 @@ pub struct Effect {
     pub values: Values,
     /// Whom it goes back to.
     pub who: Option<ObjectId>,
+}
+
+impl Effect {
+    /// What it is performed with, as a type of the host's own; `None` where the values are of other types.
+    ///
+    /// ```
+    /// use stoicheon_core::{World, payload};
+    /// payload! {
+    ///     /// Words for somebody to read.
+    ///     struct Say { words: stoicheon_core::Text }
+    /// }
+    /// let mut world = World::<()>::new();
+    /// let say = world.declare_effect::<Say>("say")?;
+    /// let bell = world.declare_signal::<()>("bell")?;
+    /// world.on(bell).run(move |(), (), cx| cx.perform(say, ["Mind the gate".into()]))?;
+    /// world.emit(bell, ())?;
+    /// world.step(&mut ())?;
+    /// for effect in world.take_effects() {
+    ///     let said = effect.payload::<Say>().expect("it is declared with words");
+    ///     assert_eq!(said.words, "Mind the gate");
+    /// }
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    pub fn payload<T: Payload>(&self) -> Option<T> {
+        T::from_values(&self.values)
+    }
 }
 
 #[derive(Clone, Debug, Serialize, Deserialize)]

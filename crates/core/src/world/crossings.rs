@@ -28,7 +28,7 @@ impl<G: 'static> World<G> {
     }
 
     /// What is to be delivered in other worlds, since the last call, in order.
-    pub fn outgoing(&mut self) -> impl Iterator<Item = Message> + use<G> {
+    pub fn take_outgoing(&mut self) -> impl Iterator<Item = Message> + use<G> {
         std::mem::take(&mut self.state.moment.outgoing).into_iter()
     }
 

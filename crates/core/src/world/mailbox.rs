@@ -54,14 +54,14 @@ impl<G: 'static> World<G> {
     /// let mail = world.on(bell).into_mailbox()?;
     /// world.emit(bell, ())?;
     /// world.step(&mut ())?;
-    /// assert_eq!(world.read(mail)?.count(), 1);
-    /// assert_eq!(world.read(mail)?.count(), 0);
+    /// assert_eq!(world.take_letters(mail)?.count(), 1);
+    /// assert_eq!(world.take_letters(mail)?.count(), 0);
     /// # Ok::<(), stoicheon_core::Error>(())
     /// ```
     ///
     /// # Errors
     /// [`Error::NoSuchWire`] when its wire was cut, or ended with its owner or its signal.
-    pub fn read<T: Payload>(
+    pub fn take_letters<T: Payload>(
         &mut self,
         mailbox: Mailbox<T>,
     ) -> Result<impl Iterator<Item = Letter<T>> + use<T, G>, Error> {

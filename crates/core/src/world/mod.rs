@@ -147,6 +147,8 @@ pub struct World<G = ()> {
     inputs: Inputs,
     /// How scenes are made that can be loaded.
     makers: BTreeMap<SceneId, Maker<G>>,
+    /// What else is wired when a scene has been made.
+    wirers: BTreeMap<SceneId, Vec<Maker<G>>>,
     /// Closures of wires that were cut, and when they may be let go.
     forgetting: VecDeque<(Tick, u32, u32)>,
     config: Config,
@@ -206,6 +208,7 @@ impl<G: 'static> World<G> {
             fresh: Vec::new(),
             inputs: Inputs::default(),
             makers: BTreeMap::new(),
+            wirers: BTreeMap::new(),
             forgetting: VecDeque::new(),
             config,
             own,
@@ -233,13 +236,13 @@ impl<G: 'static> World<G> {
     }
 
     /// The effects asked for since the last call, in order.
-    pub fn effects(&mut self) -> impl Iterator<Item = crate::moment::effects::Effect> + use<G> {
+    pub fn take_effects(&mut self) -> impl Iterator<Item = crate::moment::effects::Effect> + use<G> {
         std::mem::take(&mut self.state.outbox.effects).into_iter()
     }
 
     /// The bodies that were sent to scenes which are not in this world, since the last call, in order: the host takes
     /// them there.
-    pub fn leaving(&mut self) -> impl Iterator<Item = crate::moment::leaving::Leaving> + use<G> {
+    pub fn take_leaving(&mut self) -> impl Iterator<Item = crate::moment::leaving::Leaving> + use<G> {
         std::mem::take(&mut self.state.outbox.leaving).into_iter()
     }
 

@@ -229,7 +229,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
         self.finish(Does::Steps(ops)).map(|(wire, ..)| wire)
     }
 
-    /// Makes the wire; the payloads are collected for the host to [`read`](World::read).
+    /// Makes the wire; the payloads are collected for the host to [`take_letters`](World::take_letters).
     ///
     /// # Errors
     /// As for [`run`](Self::run).

@@ -8,7 +8,7 @@ use crate::{
     act::travel::{Arrival, OF_SCENES},
     base::{
         doing::Doing,
-        error::Error,
+        error::{Error, Near},
         geometry::Pose,
         ids::{ObjectId, SceneId, SignalId},
         signal::Signal,
@@ -68,6 +68,60 @@ impl<G: 'static> World<G> {
         id
     }
 
+    /// Wires more to a scene each time it loads, and now if it is loaded: a game's closures on a scene of a file, say. What is
+    /// wired here belongs to the scene and ends with it. Of several for one scene, the first one is called first.
+    ///
+    /// ```
+    /// use stoicheon_core::{Door, WhenEmpty, World};
+    /// let mut world = World::<u32>::new();
+    /// let tunnel = world.offer_scene("tunnel", WhenEmpty::Unloaded, |world| {
+    ///     let gate = world.object("gate").add()?;
+    ///     world.attach(gate, Door::swing(85.0)).map(|_| ())
+    /// });
+    /// world.on_load("tunnel", |world| {
+    ///     let opening = world.signal::<()>("gate.opening")?;
+    ///     world.on(opening).run(|openings: &mut u32, (), _| *openings += 1).map(|_| ())
+    /// })?;
+    /// let mut openings = 0;
+    /// for _ in 0..2 {
+    ///     world.load_scene(tunnel)?;
+    ///     let gate = world.find("gate").expect("the scene is loaded");
+    ///     world.command(world.find_part::<Door>(gate)?, Door::TO_OPEN)?;
+    ///     world.step(&mut openings)?;
+    ///     world.unload(tunnel)?;
+    ///     world.step(&mut openings)?;
+    /// }
+    /// assert_eq!(openings, 2);
+    /// assert!(world.on_load("tunel", |_| Ok(())).unwrap_err().to_string().ends_with("did you mean \"tunnel\"?"));
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// [`Error::NoSceneOfName`]; [`Error::BrokenOff`]; if the scene is loaded, what `wire` says, and then what it wired before
+    /// that stays until the scene is unloaded. What it says when the scene loads keeps the scene from being loaded.
+    pub fn on_load(
+        &mut self,
+        scene: &str,
+        wire: impl Fn(&mut Self) -> Result<(), Error> + Send + Sync + 'static,
+    ) -> Result<(), Error> {
+        self.check_whole()?;
+        let scenes = &self.state.moment.scenes;
+        let known = |id: &SceneId| scenes.get(*id).is_some_and(|scene| scene.offered || scene.loaded);
+        let Some(id) = scenes.find(scene).filter(known) else {
+            let names = scenes.ids().filter(known).filter_map(|id| scenes.name(id));
+            let near = Near::of(scene, names.map(smol_str::SmolStr::as_str));
+            return Err(Error::NoSceneOfName { found: scene.into(), near });
+        };
+        if scenes.is_loaded(id) {
+            let before = self.state.moment.scenes.current.replace(id);
+            let wired = wire(self);
+            self.state.moment.scenes.current = before;
+            wired?;
+        }
+        self.wirers.entry(id).or_default().push(Arc::new(wire));
+        Ok(())
+    }
+
     /// Loads a scene that was offered, unless it is loaded. What is remembered of it is as it was.
     ///
     /// # Errors
@@ -97,7 +151,8 @@ impl<G: 'static> World<G> {
         self.state.moment.scenes.begin(&name);
         self.state.wake_brought(scene);
         self.state.moment.scenes.loading = true;
-        let made = maker(self);
+        let wirers = self.wirers.get(&scene).cloned().unwrap_or_default();
+        let made = maker(self).and_then(|()| wirers.iter().try_for_each(|wire| wire(self)));
         self.state.moment.scenes.loading = false;
         self.state.moment.scenes.current = before;
         if let Err(error) = made {

@@ -7,17 +7,19 @@ use stoicheon_script::{Loaded, Project};
 use stoicheon_store::{Form, from_bytes, to_bytes};
 
 /// What one path means.
-#[derive(Debug)]
-pub(crate) enum Wiring {
-    Scene(Box<Loaded>),
+#[derive(Clone, Debug)]
+pub enum Wiring {
+    /// A scene that is no project's.
+    Scene(Arc<Loaded>),
+    /// A project with all its scenes.
     Project(Arc<Project>),
-    /// One scene of a project.
+    /// One scene of a project, by its place among them.
     SceneOf(Arc<Project>, usize),
 }
 
 impl Wiring {
     /// The files that are told of one by one: a scene; or what the scenes of a project share, and each of them.
-    pub(crate) fn parts(&self) -> Vec<&Loaded> {
+    pub fn parts(&self) -> Vec<&Loaded> {
         match self {
             Self::Scene(scene) => vec![scene],
             Self::Project(project) => project.parts().collect(),
@@ -25,8 +27,8 @@ impl Wiring {
         }
     }
 
-    /// The files that keep a world from being made of it.
-    pub(crate) fn broken(&self) -> Vec<&Loaded> {
+    /// The files that keep a world from being made of it, since something is wrong in them.
+    pub fn broken(&self) -> Vec<&Loaded> {
         let all: Vec<&Loaded> = match self {
             Self::SceneOf(project, _) => project.parts().collect(),
             _ => self.parts(),
@@ -34,8 +36,11 @@ impl Wiring {
         all.into_iter().filter(|part| part.has_errors()).collect()
     }
 
-    /// A world made of it.
-    pub(crate) fn world(&self, seed: Option<u64>) -> Result<World<()>, Error> {
+    /// A world made of it, with that seed in place of its own.
+    ///
+    /// # Errors
+    /// What building says. A file that is [broken](Self::broken) is not built.
+    pub fn world<G: 'static>(&self, seed: Option<u64>) -> Result<World<G>, Error> {
         let mut config = match self {
             Self::Scene(_) => Config::default(),
             Self::Project(project) | Self::SceneOf(project, _) => project.config(),
@@ -49,8 +54,8 @@ impl Wiring {
         Ok(world)
     }
 
-    /// The seeds a playtest runs with: its own, or the project's, or none in particular.
-    pub(crate) fn seeds(&self, part: &Loaded, number: usize) -> Vec<Option<u64>> {
+    /// The seeds a playtest of one of its parts runs with: its own, or the project's, or none in particular.
+    pub fn seeds(&self, part: &Loaded, number: usize) -> Vec<Option<u64>> {
         let own = part.seeds(number);
         let seeds = match self {
             Self::Project(project) | Self::SceneOf(project, _) if own.is_empty() => project.seeds(),
@@ -60,21 +65,20 @@ impl Wiring {
     }
 }
 
-/// The stage a playtest runs on: other worlds are made of the same wiring, and what is kept goes through the bytes of a
+/// The stage a playtest runs on: other worlds are made as the first one was, and what is kept goes through the bytes of a
 /// file.
-pub(crate) struct OnWiring<'w> {
-    pub(crate) wiring: &'w Wiring,
-    pub(crate) seed: Option<u64>,
-    pub(crate) watch: &'w mut dyn FnMut(&mut World<()>),
+pub(crate) struct OnFiles<'w, G> {
+    pub(crate) make: &'w dyn Fn() -> Result<World<G>, Error>,
+    pub(crate) watch: &'w mut dyn FnMut(&mut World<G>),
 }
 
-impl PlaytestHost<()> for OnWiring<'_> {
-    fn watch(&mut self, world: &mut World<()>) {
+impl<G: 'static> PlaytestHost<G> for OnFiles<'_, G> {
+    fn watch(&mut self, world: &mut World<G>) {
         (self.watch)(world);
     }
 
-    fn fresh(&mut self) -> Result<World<()>, Error> {
-        self.wiring.world(self.seed)
+    fn fresh(&mut self) -> Result<World<G>, Error> {
+        (self.make)()
     }
 
     fn keep(&mut self, save: Save) -> Result<Save, String> {

@@ -10,7 +10,7 @@ use stoicheon_core::Catalogue;
 use stoicheon_script::{Loaded, Project, is_project, load_with};
 use walkdir::WalkDir;
 
-use crate::{out::Misuse, wiring::Wiring};
+use crate::{read_error::ReadError, wiring::Wiring};
 
 fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
@@ -18,7 +18,7 @@ fn is_wiring(path: &Path) -> bool {
 
 /// The files meant by the paths: a file itself, or all `.stoi` files of a folder, by name; and what could not be looked
 /// at, which is no reason to leave out the rest.
-pub(crate) fn find(paths: &[PathBuf]) -> (Vec<PathBuf>, Vec<Misuse>) {
+pub fn find(paths: &[PathBuf]) -> (Vec<PathBuf>, Vec<ReadError>) {
     let (mut files, mut troubles) = (Vec::new(), Vec::new());
     for path in paths {
         if path.is_dir() {
@@ -29,26 +29,29 @@ pub(crate) fn find(paths: &[PathBuf]) -> (Vec<PathBuf>, Vec<Misuse>) {
                         files.push(entry.into_path());
                     }
                     Ok(_) => {}
-                    Err(error) => troubles.push(Misuse::Unreadable {
+                    Err(error) => troubles.push(ReadError::Unreadable {
                         path: error.path().unwrap_or(path).to_owned(),
                         reason: error.to_string(),
                     }),
                 }
             }
             if before == (files.len(), troubles.len()) {
-                troubles.push(Misuse::NoFiles(path.clone()));
+                troubles.push(ReadError::NoFiles(path.clone()));
             }
         } else if path.exists() {
             files.push(path.clone());
         } else {
-            troubles.push(Misuse::Missing(path.clone()));
+            troubles.push(ReadError::Missing(path.clone()));
         }
     }
     (files, troubles)
 }
 
 /// The one file a folder is played by: that of its project, or the only one in it. A file is itself.
-pub(crate) fn head_of(path: &Path) -> Result<PathBuf, Misuse> {
+///
+/// # Errors
+/// [`ReadError::WhichFile`], and what reading the files of the folder says.
+pub fn head_of(path: &Path) -> Result<PathBuf, ReadError> {
     if !path.is_dir() {
         return Ok(path.to_owned());
     }
@@ -70,26 +73,32 @@ pub(crate) fn head_of(path: &Path) -> Result<PathBuf, Misuse> {
             } else {
                 (several.len(), "projects")
             };
-            Err(Misuse::WhichFile { path: path.to_owned(), found: format!("{count} {word}") })
+            Err(ReadError::WhichFile { path: path.to_owned(), found: format!("{count} {word}") })
         }
     }
 }
 
 /// The text of a file.
-pub(crate) fn text(path: &Path) -> Result<String, Misuse> {
+///
+/// # Errors
+/// [`ReadError::Missing`], [`ReadError::Unreadable`] or [`ReadError::NotText`].
+pub fn text(path: &Path) -> Result<String, ReadError> {
     let bytes = std::fs::read(path).map_err(|error| match error.kind() {
-        std::io::ErrorKind::NotFound => Misuse::Missing(path.to_owned()),
-        _ => Misuse::Unreadable { path: path.to_owned(), reason: error.to_string() },
+        std::io::ErrorKind::NotFound => ReadError::Missing(path.to_owned()),
+        _ => ReadError::Unreadable { path: path.to_owned(), reason: error.to_string() },
     })?;
     String::from_utf8(bytes)
-        .map_err(|error| Misuse::NotText { path: path.to_owned(), at: error.utf8_error().valid_up_to() })
+        .map_err(|error| ReadError::NotText { path: path.to_owned(), at: error.utf8_error().valid_up_to() })
 }
 
 /// The built-in catalogue, with that of a game if its file is given.
-pub(crate) fn catalogue(path: Option<&PathBuf>) -> Result<Catalogue, Misuse> {
+///
+/// # Errors
+/// [`ReadError::NoCatalogue`], and as for [`text`].
+pub fn catalogue(path: Option<&Path>) -> Result<Catalogue, ReadError> {
     let Some(path) = path else { return Ok(Catalogue::built_in()) };
     let found: Catalogue = serde_json::from_str(&text(path)?)
-        .map_err(|error| Misuse::NoCatalogue { path: path.clone(), reason: error.to_string() })?;
+        .map_err(|error| ReadError::NoCatalogue { path: path.to_owned(), reason: error.to_string() })?;
     Ok(Catalogue::built_in().and(&found))
 }
 
@@ -99,24 +108,27 @@ fn beside(file: &Path, path: &str) -> PathBuf {
 }
 
 /// Reads and checks a file: one scene, or a project with all its scenes.
-pub(crate) fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, Misuse> {
+///
+/// # Errors
+/// As for [`text`]. What is wrong inside the file is among the findings of what comes back.
+pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
     let text_of = text(path)?;
     let name = path.display().to_string();
     let reader = |wanted: &str| {
-        text(&beside(path, wanted)).map_err(|misuse| match misuse {
-            Misuse::Missing(_) => "there is no such file".to_owned(),
+        text(&beside(path, wanted)).map_err(|error| match error {
+            ReadError::Missing(_) => "there is no such file".to_owned(),
             other => other.to_string(),
         })
     };
     if !is_project(&text_of) {
-        return Ok(Wiring::Scene(Box::new(load_with(&name, &text_of, catalogue, &reader))));
+        return Ok(Wiring::Scene(Arc::new(load_with(&name, &text_of, catalogue, &reader))));
     }
     Ok(Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))))
 }
 
-/// The projects of the folders that were looked at.
+/// The projects of the folders that were looked at, so that each is read once.
 #[derive(Debug, Default)]
-pub(crate) struct Projects(BTreeMap<PathBuf, Vec<Arc<Project>>>);
+pub struct Projects(BTreeMap<PathBuf, Vec<Arc<Project>>>);
 
 /// How far above a scene the file of its project is looked for, in folders.
 const ABOVE: usize = 3;
@@ -157,11 +169,14 @@ fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<Arc<Project>> {
 }
 
 /// The same as [`read`]; but a scene of a project is read with its project.
-pub(crate) fn read_in_project(
+///
+/// # Errors
+/// As for [`read`].
+pub fn read_in_project(
     path: &Path,
     catalogue: &Catalogue,
     projects: &mut Projects,
-) -> Result<Wiring, Misuse> {
+) -> Result<Wiring, ReadError> {
     let read = read(path, catalogue)?;
     if let Wiring::Scene(scene) = &read
         && scene.scene_name().is_some()
@@ -174,7 +189,7 @@ pub(crate) fn read_in_project(
 
 /// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
 /// file and not once more alone. What cannot be read is told of, and the rest is read.
-pub(crate) fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> (Vec<Wiring>, Vec<Misuse>) {
+pub fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> (Vec<Wiring>, Vec<ReadError>) {
     let (found, mut troubles) = find(paths);
     let mut projects = Projects::default();
     let mut all: Vec<Option<Wiring>> = found.iter().map(|_| None).collect();

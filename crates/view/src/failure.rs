@@ -1,13 +1,28 @@
 //! What a playtest expected and what happened instead, in words.
 
+use crate::{
+    miss::{last_time, nearest_miss_for},
+    phrase::{clock_time, expr_text, readings_text},
+};
 use stoicheon_core::{
     About, Event, Expr, ObjectId, State, Value,
     playtest::{Expectation, Failure, Found, Watched},
 };
-use stoicheon_view::{clock_time, expr_text, last_time, nearest_miss_for};
 
-/// Lines without an indent: what was expected, what happened, where, and what came nearest.
-pub(crate) fn describe(state: &State, failure: &Failure) -> Vec<String> {
+/// What a playtest expected and what happened instead, as `stoicheon test` prints it: lines without an indent that say what
+/// was expected, what happened, where, and what came nearest.
+///
+/// ```
+/// use stoicheon_core::{Expr, World, playtest::Playtest};
+/// use stoicheon_view::failure_text;
+/// let mut world = World::<()>::new();
+/// let level = world.var("level", 0.4)?;
+/// let verdict = Playtest::new("the lock fills").expect(Expr::var(level).more_than(0.9)).run(&mut world, &mut ())?;
+/// let text = failure_text(&world, &verdict.failure.expect("nobody fills it"));
+/// assert_eq!(text[..2], ["expected  level > 0.9", "found     level is 0.4"]);
+/// # Ok::<(), stoicheon_core::Error>(())
+/// ```
+pub fn failure_text(state: &State, failure: &Failure) -> Vec<String> {
     let time = clock_time(state.rate(), failure.tick);
     let mut lines = Vec::new();
     if let Some(expected) = &failure.expected {
@@ -157,6 +172,6 @@ fn found(state: &State, failure: &Failure) -> String {
 }
 
 fn readings(state: &State, expr: &Expr, values: &[Value]) -> String {
-    let text = stoicheon_view::readings_text(state, expr, values, &[]);
+    let text = readings_text(state, expr, values, &[]);
     if text.is_empty() { "it does not hold".to_owned() } else { text }
 }
