@@ -235,8 +235,8 @@ pub fn play() -> Result<Vec<String>, Box<dyn Error>> {
     let bytes = store::to_bytes(&world.save()?, store::Form::Json)?;
     let mut tomorrow = make()?;
     tomorrow.recall(&store::from_bytes(&bytes)?)?;
-    let gate = tomorrow.find("lockside.gate").ok_or("the first scene is loaded")?;
-    let openness = tomorrow.part_of::<Door>(gate)?.openness();
+    let gate_then = tomorrow.find("lockside.gate").ok_or("the first scene is loaded")?;
+    let openness = tomorrow.part_of::<Door>(gate_then)?.openness();
     display.lines.push(format!("the day after: the gate is open by {openness}"));
     display.lines.push(format!("the longest step on the screen: {:.3}", display.glide));
     Ok(display.lines)
