@@ -4,7 +4,7 @@
 //! `cargo run --example host` plays it without a window, for twelve seconds of play.
 
 #![allow(missing_docs, clippy::print_stdout, reason = "an example shows what it did")]
-#![allow(unreachable_pub, reason = "a test plays the same game")]
+#![allow(unreachable_pub, clippy::missing_errors_doc, reason = "a test plays the same game")]
 
 use std::{collections::VecDeque, error::Error, sync::Arc};
 
@@ -111,7 +111,7 @@ pub struct Game {
 fn make() -> Result<World<Game>, Box<dyn Error>> {
     let catalogue = Catalogue::built_in().with_part(&LANTERN);
     let project = Arc::new(Project::load("canal.stoi", &file("canal.stoi")?, &catalogue, &file));
-    if let Some(finding) = project.parts().flat_map(|part| part.diagnostics()).next() {
+    if let Some(finding) = project.parts().find_map(|part| part.diagnostics().first()) {
         return Err(finding.message.clone().into());
     }
     let mut world = World::with(project.config());

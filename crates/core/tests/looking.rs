@@ -50,15 +50,17 @@ impl Quay {
     }
 }
 
+/// What a host does to the world.
+type Deed = Box<dyn FnOnce(&mut World<()>)>;
+
 #[test]
 fn a_player_who_stands_still_is_offered_what_has_come_to_make_sense() {
     let mut quay = quay();
     let (ada, crank, wall, paid) = (quay.ada, quay.crank, quay.wall, quay.paid);
     let wind = Some("Wind".to_owned());
-    type Change = Box<dyn FnOnce(&mut World<()>)>;
     let gate = quay.world.find("hatch").unwrap();
     let hatch = quay.hatch.part;
-    let changes: Vec<(&str, bool, Change)> = vec![
+    let changes: Vec<(&str, bool, Deed)> = vec![
         ("at first", true, Box::new(|_| ())),
         ("the toll is not paid", false, Box::new(move |world| world.set(paid, false).unwrap())),
         ("it is paid", true, Box::new(move |world| world.set(paid, true).unwrap())),
@@ -101,7 +103,7 @@ fn a_push_works_on_whoever_is_inside_however_they_came_there() {
     world.step(&mut ()).unwrap();
     // The push comes when the float has long been inside; then the race is off, and on again.
     world.attach(race, Push::along(Vec3::Z).by(3.0).stills()).unwrap();
-    let mut went = |world: &mut World<()>| {
+    let went = |world: &mut World<()>| {
         let before = world.place(float).unwrap().z;
         (0..30).for_each(|_| world.step(&mut ()).unwrap());
         (world.place(float).unwrap().z - before).round()
@@ -118,14 +120,14 @@ fn a_push_works_on_whoever_is_inside_however_they_came_there() {
 }
 
 /// Lamps that show whether the nearest gate stands open, and how far off the keeper is.
-struct Lamps {
+struct Street {
     world: World<()>,
     lamps: Vec<ObjectId>,
     gates: Vec<(ObjectId, stoicheon_core::DoorHandle)>,
     keeper: ObjectId,
 }
 
-fn lamps() -> Lamps {
+fn street() -> Street {
     let mut world = World::new();
     let keeper = world.object("keeper").body().add().unwrap();
     let [lamp, gate] = ["lamp", "gate"].map(|tag| world.tag_named(tag).unwrap());
@@ -145,10 +147,10 @@ fn lamps() -> Lamps {
     world.bind(Kept::Each(lamp, lit), Expr::StateOf { object: Box::new(near), test: open }).unwrap();
     let way = Expr::Distance(Box::new(Expr::It), Box::new(Expr::Value(Value::Object(keeper))));
     world.bind(Kept::Each(lamp, far), way).unwrap();
-    Lamps { world, lamps, gates, keeper }
+    Street { world, lamps, gates, keeper }
 }
 
-impl Lamps {
+impl Street {
     /// What a lamp should show.
     fn shows(&self, lamp: ObjectId) -> Option<(bool, f64)> {
         let place = |object: ObjectId| self.world.place(object).ok();
@@ -207,7 +209,7 @@ proptest! {
 
     #[test]
     fn every_member_of_a_bind_is_what_it_would_be_worked_out_anew(changes in prop::collection::vec(change(), 1..40)) {
-        let mut canal = lamps();
+        let mut canal = street();
         canal.world.step(&mut ()).unwrap();
         let mut kept: Option<Snapshot> = None;
         for change in changes {
@@ -216,7 +218,8 @@ proptest! {
                 Change::Toggle(gate) => world.command(canal.gates[gate].1.part, Door::TO_TOGGLE).unwrap(),
                 // No two gates are ever as near to a lamp.
                 Change::MoveGate(gate, x) => {
-                    world.put(canal.gates[gate].0, at(f32::from(x) + 0.01 * canal.gates.len() as f32, gate as f32 * 0.1)).unwrap();
+                    let aside = f32::from(u8::try_from(gate).unwrap()) * 0.1;
+                    world.put(canal.gates[gate].0, at(f32::from(x) + 0.06, aside)).unwrap();
                 }
                 Change::MoveLamp(lamp, x) => {
                     if world.name(canal.lamps[lamp]).is_some() && world.place(canal.lamps[lamp]).is_ok() {
