@@ -38,6 +38,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "tick.put_out", prepare: put_out },
     Case { name: "tick.doors", prepare: doors },
     Case { name: "tick.binds", prepare: binds },
+    Case { name: "tick.binds.each", prepare: binds_each },
     Case { name: "tick.waits", prepare: waits },
 ];
 
@@ -331,6 +332,24 @@ fn binds(size: u32) -> Box<dyn FnOnce()> {
     world.step(&mut ()).unwrap();
     world.emit(rung, ()).unwrap();
     to(world, |world| ticks(world, 1))
+}
+
+/// Every lamp shows how far off one keeper is, who walks.
+fn binds_each(size: u32) -> Box<dyn FnOnce()> {
+    let mut world = world();
+    let keeper = world.object("keeper").body().add().unwrap();
+    let (lamp, far) = (world.tag_named("lamp").unwrap(), world.property_named("far").unwrap());
+    for index in 0..size {
+        let object = world.object(&format!("lamp_{index}")).at(place(index)).tag("lamp").add().unwrap();
+        world.declare(NewVar::new("far", 0.0).of(object)).unwrap();
+    }
+    let way = Expr::Distance(Box::new(Expr::It), Box::new(Expr::Value(keeper.into())));
+    world.bind(Kept::Each(lamp, far), way).unwrap();
+    to(world, move |world| {
+        ticks(world, 1);
+        world.move_to(keeper, Vec3::X).unwrap();
+        ticks(world, 1);
+    })
 }
 
 /// So many sequences wait for the same moment.

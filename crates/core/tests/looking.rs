@@ -3,8 +3,8 @@
 
 use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
-    Among, Door, Expr, Kept, NewVar, ObjectId, Prompt, Push, Rotation, Snapshot, Solid, Value, Vec3, World,
-    Zone, secs, space::Shape,
+    Among, Carrier, Door, Expr, Item, Kept, NewVar, ObjectId, Prompt, Push, Rotation, Snapshot, Solid, Value,
+    Vec3, World, Zone, secs, space::Shape,
 };
 
 fn at(x: f32, z: f32) -> Vec3 {
@@ -92,6 +92,53 @@ fn a_player_who_stands_still_is_offered_what_has_come_to_make_sense() {
         change(&mut quay.world);
         assert_eq!(quay.offered(), wind.clone().filter(|_| offered), "{what}");
     }
+}
+
+#[test]
+fn a_prompt_follows_what_it_was_told_to_ask_for_last() {
+    let mut quay = quay();
+    let fee = quay.world.var("fee", 0.0).unwrap();
+    let prompt = quay.world.find_part::<Prompt>(quay.crank).unwrap();
+    let wind = Some("Wind".to_owned());
+    quay.world.set_asked(prompt, "when", Expr::var(fee).more_than(1.0)).unwrap();
+    assert_eq!(quay.offered(), None);
+    quay.world.set(fee, 2.0).unwrap();
+    assert_eq!(quay.offered(), wind);
+    // What it asked for before is nothing to it.
+    quay.world.set(quay.paid, false).unwrap();
+    assert_eq!(quay.offered(), wind);
+    quay.world.set(fee, 0.5).unwrap();
+    assert_eq!(quay.offered(), None);
+}
+
+#[test]
+fn a_prompt_for_who_carries_something_follows_what_each_player_carries() {
+    let mut quay = quay();
+    let Quay { ref mut world, ada, crank, .. } = quay;
+    let ben = world.find("ben").unwrap();
+    world.move_to(ben, at(0.5, 0.0)).unwrap();
+    for player in [ada, ben] {
+        world.attach(player, Carrier::new()).unwrap();
+    }
+    let oar = world.object("oar").tag("oar").at(at(0.0, 0.5)).add().unwrap();
+    let oar = world.attach(oar, Item::new()).unwrap();
+    let tag = world.tag_named("oar").unwrap();
+    let prompt = world.find_part::<Prompt>(crank).unwrap();
+    world.set_asked(prompt, "when", Expr::Carries { object: Box::new(Expr::Who), tag }).unwrap();
+    let offered = |world: &mut World<()>| {
+        (0..3).for_each(|_| world.step(&mut ()).unwrap());
+        [ada, ben].map(|player| world.offered_to(player).is_some())
+    };
+    assert_eq!(offered(world), [false, false]);
+    world.command_for(Some(ada), oar.part, Item::TAKE, &[]).unwrap();
+    assert_eq!(offered(world), [true, false]);
+    world.command_for(Some(ada), oar.part, Item::DROP, &[]).unwrap();
+    assert_eq!(offered(world), [false, false]);
+    world.command_for(Some(ben), oar.part, Item::TAKE, &[]).unwrap();
+    assert_eq!(offered(world), [false, true]);
+    // Half-way out of the door, what ben carried is set down.
+    world.leave(ben).unwrap();
+    assert_eq!(offered(world), [false, false]);
 }
 
 #[test]

@@ -257,15 +257,17 @@ impl State {
     }
 
     pub(crate) fn end_reach(&mut self, part: PartId) {
-        if self.moment.reaches.has(number_of(part)) {
-            self.watch_offer(part, false);
-        }
+        self.watch_offer(part, false);
         self.moment.reaches.remove(number_of(part));
         self.moment.aims.remove(number_of(part));
     }
 
     /// Players look again when what a prompt's condition reads has changed.
     pub(crate) fn watch_offer(&mut self, part: PartId, on: bool) {
+        if !self.moment.reaches.has(number_of(part)) {
+            return;
+        }
+        self.scratch.looking.settled = false;
         let Some(reads) = self.asked_of(part, "when").map(Expr::depends_on) else { return };
         if on {
             self.bus.watches.watch(Watcher::Offer(part), reads);
@@ -280,9 +282,7 @@ impl State {
         self.moment.aims = Reaches::default();
         for part in self.plan.prompts.iter().chain(self.plan.aimed.iter()).copied().collect::<Vec<_>>() {
             self.set_reach(part);
-            if self.moment.reaches.has(number_of(part)) {
-                self.watch_offer(part, true);
-            }
+            self.watch_offer(part, true);
         }
     }
 

@@ -21,22 +21,18 @@ impl Members {
         if self.looks_at.get(member) == Some(&looks_at) {
             return;
         }
-        for object in &looks_at {
+        let before = self.looks_at.remove(member).unwrap_or_default();
+        for object in looks_at.iter().filter(|object| !before.contains(object)) {
             if let Some(entry) = self.looked_at_by.entry(*object) {
-                let by = entry.or_default();
-                if !by.contains(&member) {
-                    by.push(member);
-                }
+                entry.or_default().push(member);
             }
         }
-        let before = self.looks_at.insert(member, looks_at).unwrap_or_default();
-        for object in before {
-            if !self.looks_at[member].contains(&object)
-                && let Some(by) = self.looked_at_by.get_mut(object)
-            {
+        for object in before.iter().filter(|object| !looks_at.contains(object)) {
+            if let Some(by) = self.looked_at_by.get_mut(*object) {
                 by.retain(|other| *other != member);
             }
         }
+        self.looks_at.insert(member, looks_at);
     }
 
     /// The members that looked at an object.

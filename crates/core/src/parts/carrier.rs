@@ -254,6 +254,7 @@ impl PartCx<'_> {
         let part = self.parts_of(item).iter().copied().find(|part| self.part::<Item>(*part).is_ok());
         if let Some(part) = part {
             self.state.parts.change(part, |item: &mut Item| item.in_hand = on);
+            self.state.review_sight(part);
         }
     }
 }

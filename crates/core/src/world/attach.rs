@@ -158,9 +158,7 @@ impl State {
             list.edit().insert(index, id);
         }
         self.set_reach(id);
-        if lists[0] {
-            self.watch_offer(id, true);
-        }
+        self.watch_offer(id, true);
     }
 
     /// Takes the parts that have ended off the lists.

@@ -348,16 +348,15 @@ impl<G: 'static> World<G> {
     /// [`Error::NoSuchPart`]; [`Error::UnknownName`] for a part that asks for nothing of that name.
     pub fn set_asked(&mut self, part: PartId, setting: &str, expr: Expr) -> Result<(), Error> {
         self.state.parts.get(part).ok_or(Error::NoSuchPart)?;
-        let asked = self
-            .state
-            .plan
-            .edit()
-            .asked
-            .edit()
-            .get_mut(&part)
-            .and_then(|asked| asked.iter_mut().find(|(name, _)| name == setting));
-        let unknown = || Error::UnknownName { kind: "a setting that is worked out", found: setting.into() };
-        asked.ok_or_else(unknown)?.1 = expr;
+        if self.state.asked_of(part, setting).is_none() {
+            return Err(Error::UnknownName { kind: "a setting that is worked out", found: setting.into() });
+        }
+        self.state.watch_offer(part, false);
+        let mut asked = self.state.plan.edit().asked.edit().get_mut(&part).into_iter().flatten();
+        if let Some((_, asked)) = asked.find(|(name, _)| name == setting) {
+            *asked = expr;
+        }
+        self.state.watch_offer(part, true);
         Ok(())
     }
 
