@@ -96,11 +96,13 @@ fn prompts(count: u32, walk: bool) -> Timed<'static> {
         let post = world.object(&format!("post_{index}")).at(place(index)).add().unwrap();
         world.attach(post, Prompt::new("Read").reach(2.0)).unwrap();
     }
+    among(world, |index| scattered(index, count / 100), u32::MAX, walk)
+}
+
+/// A tick of a world with 64 players, who stand still, or walk to and fro, so many ticks at most.
+fn among(mut world: World<()>, at: impl Fn(u32) -> Vec3, most: u32, walk: bool) -> Timed<'static> {
     let players: Vec<_> = (0..PLAYERS)
-        .map(|index| {
-            let at = scattered(index, count / 100);
-            (world.player(&format!("player_{index}")).at(at).add().unwrap(), at)
-        })
+        .map(|index| (world.player(&format!("player_{index}")).at(at(index)).add().unwrap(), at(index)))
         .collect();
     (0..20).for_each(|_| world.step(&mut ()).unwrap());
     let mut tick = 0;
@@ -108,7 +110,7 @@ fn prompts(count: u32, walk: bool) -> Timed<'static> {
         tick += 1;
         if walk {
             for (player, from) in &players {
-                world.move_to(*player, to_and_fro(*from, tick)).unwrap();
+                world.move_to(*player, to_and_fro(*from, tick % most)).unwrap();
             }
         }
         world.step(&mut ()).unwrap();
@@ -141,23 +143,8 @@ fn sights(moves: bool) -> Timed<'static> {
         let wall = world.object(&format!("wall_{index}")).at(near(index * 20, 1000)).add().unwrap();
         world.attach(wall, Solid::of(Shape::boxed(Vec3::new(0.02, 2.0, 0.3)))).unwrap();
     }
-    let players: Vec<_> = (0..PLAYERS)
-        .map(|index| {
-            let at = near(index * 15, 1000) + Vec3::new(0.03, 0.0, 0.03);
-            (world.player(&format!("player_{index}")).at(at).add().unwrap(), at)
-        })
-        .collect();
-    (0..20).for_each(|_| world.step(&mut ()).unwrap());
-    let mut tick = 0;
-    Timed::new(1, move || {
-        tick += 1;
-        if moves {
-            for (player, from) in &players {
-                world.move_to(*player, to_and_fro(*from, tick % 3)).unwrap();
-            }
-        }
-        world.step(&mut ()).unwrap();
-    })
+    let beside = move |index: u32| near(index * 15, 1000) + Vec3::new(0.03, 0.0, 0.03);
+    among(world, beside, 3, moves)
 }
 
 /// A tick of so many objects with a door, a zone and a prompt, and one player who stands still among them.

@@ -3,8 +3,9 @@
 
 use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
-    Among, Carrier, Door, Expr, Item, Kept, NewVar, ObjectId, Prompt, Push, Rotation, Snapshot, Solid, Value,
-    Vec3, World, Zone, secs, space::Shape,
+    Aim, Among, Carrier, Command, Door, Expr, Item, Kept, NewVar, ObjectId, Part, PartCx, PartKind, Picked,
+    Pointing, Prompt, Push, Rotation, Settings, SignalKind, Snapshot, Solid, Value, Vec3, World, Zone, secs,
+    space::Shape,
 };
 
 fn at(x: f32, z: f32) -> Vec3 {
@@ -38,7 +39,7 @@ fn quay() -> Quay {
 }
 
 impl Quay {
-    /// What Ada is offered once a few ticks are over, and the same in a world that looks at everything anew.
+    /// What Ada is offered once a few ticks are over, and the same in a world that looks at everything again.
     fn offered(&mut self) -> Option<String> {
         (0..12).for_each(|_| self.world.step(&mut ()).unwrap());
         let kept = self.world.offer_to(self.ada);
@@ -141,8 +142,66 @@ fn a_prompt_for_who_carries_something_follows_what_each_player_carries() {
     assert_eq!(offered(world), [false, false]);
 }
 
+/// A part of a game's own: a sail that is wider each time it is told.
+#[derive(Clone, Debug)]
+struct Sail(Aim);
+
+const SAIL: PartKind = PartKind {
+    name: "sail",
+    about: "Can be pointed at; wider each time it is told.",
+    states: &[],
+    signals: &[SignalKind::of::<Picked>("picked", "Somebody pointed at it.")],
+    commands: &[Command::new("unfurl", "It is two units wider.")],
+    variables: &[],
+    words: None,
+    settings: &[],
+    build: |_, _| Ok(Box::new(Sail(sail(1.0)))),
+    blank: || Box::new(Sail(sail(1.0))),
+};
+
+fn sail(width: f32) -> Aim {
+    Aim { shape: Shape::boxed(Vec3::new(width, 1.0, 1.0)), picked: true, reach: None, grid: None }
+}
+
+impl Part for Sail {
+    fn kind(&self) -> &'static PartKind {
+        &SAIL
+    }
+    fn command(&mut self, _: u8, _: &mut PartCx<'_>) {
+        self.0 = sail(3.0);
+    }
+    fn aim(&self) -> Option<&Aim> {
+        Some(&self.0)
+    }
+    fn save(&self, _: &mut Vec<Value>) {}
+    fn load(&mut self, _: &[Value]) -> bool {
+        true
+    }
+}
+
 #[test]
-fn a_push_works_on_whoever_is_inside_however_they_came_there() {
+fn a_ray_meets_a_part_as_it_is_since_it_was_told_last() {
+    // Nothing in this world is offered to anybody.
+    let mut world = World::<u32>::new();
+    let boat = world.object("boat").at(at(0.0, -9.0)).add().unwrap();
+    let sail = world.attach_kind(boat, &SAIL, &Settings::default()).unwrap();
+    let picked = world.signal::<Picked>("boat.picked").unwrap();
+    world.on(picked).run(|count: &mut u32, _, _| *count += 1).unwrap();
+    let ada = world.player("ada").at(at(1.2, 0.0)).add().unwrap();
+    let mut count = 0;
+    let mut point = |world: &mut World<u32>| {
+        let button = "first".into();
+        world.point(Pointing { who: ada, from: at(1.2, 0.0), along: Vec3::NEG_Z, button }).unwrap();
+        world.step(&mut count).unwrap();
+        count
+    };
+    assert_eq!(point(&mut world), 0);
+    world.command(sail, 0).unwrap();
+    assert_eq!(point(&mut world), 1);
+}
+
+#[test]
+fn a_push_works_on_those_inside_however_they_came_there() {
     let mut world = World::<()>::new();
     let race = world.object("race").at(at(0.0, 0.0)).add().unwrap();
     world.attach(race, Zone::boxed(Vec3::new(4.0, 2.0, 400.0))).unwrap();
@@ -255,7 +314,7 @@ proptest! {
     })]
 
     #[test]
-    fn every_member_of_a_bind_is_what_it_would_be_worked_out_anew(changes in prop::collection::vec(change(), 1..40)) {
+    fn every_member_of_a_bind_is_what_it_would_be_worked_out_again(changes in prop::collection::vec(change(), 1..40)) {
         let mut canal = street();
         canal.world.step(&mut ()).unwrap();
         let mut kept: Option<Snapshot> = None;

@@ -146,7 +146,7 @@ impl<G: 'static> Playtests<G> {
 
     fn run_one(&self, wiring: &Wiring, part: usize, number: usize, seed: Option<u64>) -> Result<(), Failed> {
         let parts = wiring.parts();
-        let Some(part) = parts.get(part) else { return Ok(()) };
+        let part = parts.get(part).ok_or("the file has another number of scenes than before")?;
         let make = || {
             let mut world = wiring.world(seed)?;
             (self.wire)(&mut world)?;

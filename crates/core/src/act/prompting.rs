@@ -148,6 +148,10 @@ impl State {
     pub(crate) fn prompt(&mut self) {
         self.moment.reaches.rest();
         self.moment.aims.rest();
+        if self.plan.prompts.is_empty() && self.moment.hands.is_empty() {
+            self.scratch.looking.players.clear();
+            return;
+        }
         let mut players = self.who_looks_again();
         let tag = self.moment.objects.player_tag();
         let mut offers: SmallVec<[(u32, ObjectId, Option<PartId>); 4]> = SmallVec::new();
@@ -242,13 +246,12 @@ impl State {
 
     /// A part was called: it may offer something else now, or let through what it did not.
     pub(crate) fn review_sight(&mut self, part: PartId) {
-        if self.plan.prompts.is_empty() {
-            return;
-        }
-        self.review_reach(part);
-        if self.moment.reaches.has(number_of(part)) {
+        let number = number_of(part);
+        if self.moment.reaches.has(number) || self.moment.aims.has(number) {
+            self.set_reach(part);
             self.scratch.looking.settled = false;
-        } else if !self.plan.aimed.is_empty()
+        } else if !self.plan.prompts.is_empty()
+            && !self.plan.aimed.is_empty()
             && let Some(object) = self.parts.get(part).map(|slot| slot.object)
             && self.parts_of(object).iter().any(|part| self.moment.aims.has(number_of(*part)))
         {

@@ -31,7 +31,7 @@ impl Doing {
 pub(crate) enum Way {
     /// It passed what lies between.
     Walked,
-    /// The same, and the host said so: where it was to walk by itself, it does not.
+    /// The host moved it, and it passed what lies between; a walk of its own ends.
     Led,
     /// It did not.
     Placed,
