@@ -225,6 +225,31 @@ fn a_push_works_on_those_inside_however_they_came_there() {
     assert_eq!(went(&mut world), 3.0);
 }
 
+#[test]
+fn a_bind_of_each_player_follows_what_each_carries() {
+    let mut world = World::<()>::new();
+    let [bargee, oar] = ["bargee", "oar"].map(|tag| world.tag_named(tag).unwrap());
+    let laden = world.property_named("laden").unwrap();
+    let players = ["ada", "ben"].map(|name| {
+        let player = world.player(name).tag("bargee").add().unwrap();
+        world.attach(player, Carrier::new()).unwrap();
+        world.declare(NewVar::new("laden", false).of(player)).unwrap();
+        player
+    });
+    let thing = world.object("oar").tag("oar").add().unwrap();
+    let item = world.attach(thing, Item::new()).unwrap().part;
+    world.bind(Kept::Each(bargee, laden), Expr::Carries { object: Box::new(Expr::It), tag: oar }).unwrap();
+    let shown = |world: &mut World<()>| {
+        (0..2).for_each(|_| world.step(&mut ()).unwrap());
+        players.map(|player| world.property(player, "laden").unwrap().as_bool().unwrap())
+    };
+    assert_eq!(shown(&mut world), [false, false]);
+    world.command_for(Some(players[1]), item, Item::TAKE, &[]).unwrap();
+    assert_eq!(shown(&mut world), [false, true]);
+    world.command_for(Some(players[1]), item, Item::DROP, &[]).unwrap();
+    assert_eq!(shown(&mut world), [false, false]);
+}
+
 /// Lamps that show whether the nearest gate stands open, and how far off the keeper is.
 struct Street {
     world: World<()>,

@@ -184,7 +184,8 @@ impl State {
     /// The players for whom something can have changed, by number.
     fn who_looks_again(&mut self) -> Vec<(u32, ObjectId)> {
         let Looking { settled, mut players } = std::mem::take(&mut self.scratch.looking);
-        if settled && !std::mem::take(&mut self.bus.watches.stale_offers) {
+        let stale = std::mem::take(&mut self.bus.watches.stale_offers);
+        if settled && !stale {
             players.sort_unstable();
             players.dedup();
             return players;

@@ -53,13 +53,14 @@ impl Expr {
         reads
     }
 
-    /// The tags of which it looks for the nearest object, if it looks at groups in no other way.
+    /// The tags of which it looks for the nearest object, if it looks at no groups in another way: what an object carries is
+    /// such a group, and so is what is counted.
     pub(crate) fn nearest_of(&self) -> Option<SmallVec<[Tag; 2]>> {
         let mut tags = SmallVec::new();
         let mut open: SmallVec<[&Self; 8]> = SmallVec::from_iter([self]);
         while let Some(expr) = open.pop() {
             match expr {
-                Self::Count(_) | Self::Any(_) => return None,
+                Self::Count(_) | Self::Any(_) | Self::Carries { .. } => return None,
                 Self::Nearest { among, .. } if among.inside.is_some() || among.such_that.is_some() => {
                     return None;
                 }
