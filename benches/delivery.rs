@@ -6,7 +6,7 @@
 use std::hint::black_box;
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
-use stoicheon::{Config, TraceLevel, World};
+use stoicheon::{Config, World, trace::TraceLevel};
 
 /// One tick that delivers one signal to so many wires.
 fn fan_out(criterion: &mut Criterion) {

@@ -5,7 +5,7 @@
 
 #![allow(clippy::print_stdout, reason = "an example shows what it did")]
 
-use stoicheon::{Error, ObjectId, Vec3, World, Zone, payload, secs};
+use stoicheon::{Error, ObjectId, Vec3, World, parts::Zone, payload, secs};
 
 payload! {
     /// Somebody rang the ferry bell.

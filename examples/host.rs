@@ -9,8 +9,16 @@
 use std::{collections::VecDeque, error::Error, sync::Arc};
 
 use stoicheon::{
-    Catalogue, Command, Door, ObjectId, Part, PartCx, PartKind, Setting, SettingType, SignalKind, Snapshot,
-    Ticks, Value, Vec3, World, payload, script::Project, secs, store,
+    Move, ObjectId, Ticks, Value, Vec3, World,
+    catalogue::Catalogue,
+    parts::{
+        Command, Door, PartState,
+        custom::{CommandKind, Part, PartCx, PartKind, Setting, SettingType, SignalKind},
+    },
+    payload,
+    save::Snapshot,
+    script::Project,
+    secs, store,
 };
 
 /// The wiring files: a game has them in a folder, and reads them with `stoicheon::files`.
@@ -51,37 +59,34 @@ struct Lantern {
     burns: Ticks,
     lit: bool,
 }
-
-const LANTERN: PartKind = PartKind {
-    name: "lantern",
-    about: "Burns for a while once it is lit.",
-    states: &["dark", "lit"],
-    signals: &[SignalKind::of::<()>("burnt_out", "It is dark again.")],
-    commands: &[Command::new("light", "It burns from now on.")],
-    variables: &[],
-    words: None,
-    settings: &[Setting::required("burns", SettingType::Seconds, "For how long it burns.")],
-    build: |settings, rate| {
+const LANTERN: PartKind = PartKind::new(
+    "lantern",
+    "Burns for a while once it is lit.",
+    |settings, rate| {
         let burns = rate.ticks(settings.seconds("burns").unwrap_or(secs(1.0)))?;
         Ok(Box::new(Lantern { burns, lit: false }))
     },
-    blank: || Box::new(Lantern { burns: Ticks(1), lit: false }),
-};
+    || Box::new(Lantern { burns: Ticks(1), lit: false }),
+)
+.with_states(&["dark", "lit"])
+.with_signals(&[SignalKind::of::<()>("burnt_out", "It is dark again.")])
+.with_commands(&[CommandKind::new("light", "It burns from now on.")])
+.with_settings(&[Setting::required("burns", SettingType::Seconds, "For how long it burns.")]);
 
 impl Part for Lantern {
     fn kind(&self) -> &'static PartKind {
         &LANTERN
     }
-    fn state(&self) -> u8 {
-        u8::from(self.lit)
+    fn state(&self) -> PartState {
+        self.lit.into()
     }
-    fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
-        cx.shift(self.state(), 1);
+    fn command(&mut self, _: Command, cx: &mut PartCx<'_>) {
+        cx.shift(self.state(), true.into());
         self.lit = true;
         cx.ring_in(self.burns);
     }
     fn due(&mut self, cx: &mut PartCx<'_>) {
-        cx.shift(1, 0);
+        cx.shift(self.state(), false.into());
         self.lit = false;
         cx.emit(0, ());
     }
@@ -99,7 +104,6 @@ payload! {
     /// Words for the player to read.
     struct Say { words: stoicheon::Text }
 }
-
 /// The game's own state, which its closures change. It goes back with the world, so it can be cloned.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Game {
@@ -118,13 +122,11 @@ fn make() -> Result<World<Game>, Box<dyn Error>> {
     project.build(&mut world)?;
     world.on_load("lockside", |world| {
         let opened = world.signal::<()>("lockside.gate.opened")?;
-        world.on(opened).run(|game: &mut Game, (), _| game.gates_opened += 1)?;
-        Ok(())
+        world.on(opened).run(|game: &mut Game, (), _| game.gates_opened += 1).map(drop)
     })?;
     world.on_load("tunnel", |world| {
         let burnt_out = world.signal::<()>("tunnel.niche.burnt_out")?;
-        world.on(burnt_out).run(|game: &mut Game, (), _| game.lights_out += 1)?;
-        Ok(())
+        world.on(burnt_out).run(|game: &mut Game, (), _| game.lights_out += 1).map(drop)
     })?;
     Ok(world)
 }
@@ -149,19 +151,19 @@ impl Player {
         match (uses, self.holds) {
             (true, false) => world.press(self.id, "use")?,
             (false, true) => world.release(self.id, "use")?,
-            _ => {}
+            _ => (),
         }
         self.holds = uses;
         Ok(())
     }
 }
 
-/// What the game shows: lines where something else is to be seen than before.
+/// What the game shows.
 #[derive(Default)]
 struct Display {
     lines: Vec<String>,
     hud: String,
-    /// How far the body on the screen went at once without being sent, at most.
+    /// The longest step of the body on the screen without being sent.
     glide: f32,
     drawn: Option<Vec3>,
 }
@@ -182,11 +184,8 @@ impl Display {
             self.lines.push(hud.clone());
         }
         self.hud = hud;
-        for effect in world.take_effects() {
-            if let Some(say) = effect.payload::<Say>() {
-                self.lines.push(format!("\"{}\"", say.words));
-            }
-        }
+        let said = world.take_effects().filter_map(|effect| effect.payload::<Say>());
+        self.lines.extend(said.map(|say| format!("\"{}\"", say.words)));
         self.lines.extend(world.take_faults().map(|fault| fault.message.to_string()));
         Ok(())
     }
@@ -208,8 +207,8 @@ pub fn play() -> Result<Vec<String>, Box<dyn Error>> {
         display.draw(&mut world, id, frame.fraction)?;
         if frame.ticks > 0 {
             // Where the world put or sent the body, the game's own goes along.
-            let mut moves = world.moves().filter(|moved| moved.object == id);
-            if let Some(sent) = moves.find(|moved| !moved.kind.is_continuous()) {
+            let sent = |moved: &&Move| moved.object == id && !moved.kind.is_continuous();
+            if let Some(sent) = world.moves().find(sent) {
                 ada.at = sent.to.at;
             }
             past.push_back((world.snapshot()?, game.clone(), ada.at));
@@ -218,7 +217,7 @@ pub fn play() -> Result<Vec<String>, Box<dyn Error>> {
     }
     display.lines.push(format!("gates opened: {}, lights out: {}", game.gates_opened, game.lights_out));
 
-    // An input came late: back by eight ticks, and forward again. Without another input it all comes as it came.
+    // An input came late: back by eight ticks, and forward again. Without another input it comes as it came.
     let now = (world.trace().digest(), game.clone());
     if let Some((then, game_then, _)) = past.pop_front() {
         world.restore(&then)?;

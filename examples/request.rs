@@ -5,7 +5,8 @@
 #![allow(clippy::print_stdout, reason = "an example shows what it did")]
 
 use stoicheon::{
-    Catalogue, World,
+    World,
+    catalogue::Catalogue,
     link::{AuthorityEnd, PlayerEnd, loopback},
     script,
 };

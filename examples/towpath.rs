@@ -7,7 +7,12 @@
 #![allow(clippy::missing_errors_doc, reason = "an example's functions fail with whatever the world says")]
 
 use stoicheon::{
-    Door, Error, Expr, ObjectId, Steps, Value, Vec3, World, Zone, payload, secs, view::TraceText,
+    Error, ObjectId, Value, Vec3, World,
+    parts::{Door, Zone},
+    payload,
+    plan::{Expr, Steps},
+    secs,
+    view::TraceText,
 };
 
 payload! {

@@ -5,8 +5,14 @@
 #![allow(clippy::print_stdout, reason = "an example shows what it did")]
 
 use stoicheon::{
-    Config, Error, Expr, ObjectId, Push, TraceLevel, Vec3, World, Zone, ZoneHandle, playtest::Playtest, secs,
-    space::Shape, view,
+    Config, Error, ObjectId, Vec3, World,
+    parts::{Push, Zone, ZoneHandle},
+    plan::Expr,
+    playtest::Playtest,
+    secs,
+    space::Shape,
+    trace::TraceLevel,
+    view,
 };
 
 /// How long the towpath is, in scene units.

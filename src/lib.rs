@@ -6,7 +6,7 @@
 //! wiring language, checked before anything runs, and built into a world by [`script`].
 //!
 //! ```
-//! use stoicheon::{Door, Vec3, World, script, view};
+//! use stoicheon::{Vec3, World, script, view};
 //!
 //! let text = r#"
 //!     effect say(words: text)
@@ -14,7 +14,7 @@
 //!     object gate at (0, 0, 12) { door { swing 85deg, over 1s } }
 //!     on pad.entered when gate is closed { open gate }
 //! "#;
-//! let loaded = script::load("lock.stoi", text, &stoicheon::Catalogue::built_in());
+//! let loaded = script::load("lock.stoi", text, &stoicheon::catalogue::Catalogue::built_in());
 //! assert!(!loaded.has_errors());
 //!
 //! // The game's own state is a counter here; its reaction joins those of the file.
@@ -37,33 +37,31 @@
 //! The order in which everything happens is the subject of `docs/order-law.md`; its short form is on the front
 //! page of [`stoicheon_core`].
 
+pub mod catalogue;
+pub mod parts;
+pub mod plan;
 pub mod prelude;
+pub mod save;
+pub mod trace;
 
+#[cfg(feature = "files")]
 pub use stoicheon_files as files;
+#[cfg(feature = "link")]
 pub use stoicheon_link as link;
+#[cfg(feature = "script")]
 pub use stoicheon_script as script;
+#[cfg(feature = "store")]
 pub use stoicheon_store as store;
+#[cfg(feature = "view")]
 pub use stoicheon_view as view;
 
 pub use stoicheon_core::{
-    About, Activity, Advance, Aim, Among, Args, Arithmetic, Arrival, Asked, BadColour, BindId, Blend,
-    BlendHandle, Blended, BodyShape, BuildPart, Busy, ByName, Carrier, CarrierHandle, Catalogue, Changed,
-    Choice, ChoiceHandle, Chosen, Colour, Command, CommandInfo, Comparison, Config, Counted, Crosses,
-    Current, Cx, Cycle, CycleHandle, Declined, Denial, Digest, Door, DoorHandle, Ease, Effect, EffectId,
-    Error, EvalFault, Event, Expr, Field, FieldValue, Function, Group, Held, Item, ItemHandle, Join, Kept,
-    Key, Leaving, Letter, Mailbox, Message, MessageInfo, Miss, Mould, MouldId, Move, MoveKind, Moved,
-    NewObject, NewVar, NoAnswer, NoSuchSignal, ObjectId, ObjectMemory, Offer, OfferNow, On, OpensBy, PLAYER,
-    Param, ParamInfo, ParamType, Part, PartCx, PartId, PartInfo, PartKind, PartSpec, Payload, Phase, Pick,
-    PickHandle, Picked, Place, PlayerMemory, Pointing, Pose, Progress, Prompt, PromptHandle, PropertyName,
-    Pulse, Push, ReactionResult, Reason, Record, RecordId, Refusal, RefusalCounts, Refused, Region,
-    Remembered, RoleInfo, Rotation, RuleId, Save, SaveMismatch, SceneId, SceneMemory, Seconds, Setting,
-    SettingInfo, SettingInfoType, SettingType, SettingValue, Settings, Shake, ShakeHandle, Shaken, Side,
-    Signal, SignalId, SignalKind, SignalName, SmolStr, Snapshot, Solid, Span, Spot, SpotId, Stages,
-    StagesHandle, State, StateTest, Step, Steps, Struck, Swing, Switch, SwitchHandle, Tag, Tally,
-    TallyHandle, Target, TaskId, Teleporter, TeleporterHandle, Text, Tick, TickRate, Ticks, Timer,
-    TimerHandle, Totals, Touched, Trace, TraceLevel, Type, Value, Values, VarId, VariableInfo, VariableKind,
-    Vec3, WhenEmpty, WhyNot, WireCounts, WireId, Word, World, Zone, ZoneHandle, glam, payload, playtest,
-    secs, shape_from, space,
+    Advance, Arrival, BadColour, BindId, Colour, Config, Cx, Effect, EffectId, Error, Field, FieldValue, Key,
+    Leaving, Letter, Mailbox, Message, Mould, MouldId, Move, MoveKind, NewObject, NoSuchSignal, ObjectId,
+    OfferNow, On, PLAYER, PartId, Payload, Place, Pointing, Pose, PropertyName, ReactionResult, Rotation,
+    RuleId, SceneId, Seconds, Signal, SignalId, SignalName, SmolStr, Spot, SpotId, State, Tag, TaskId, Text,
+    Tick, TickRate, Ticks, Type, Value, Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload,
+    playtest, secs, space,
 };
 
 /// The README's Rust, compiled and run.

@@ -15,6 +15,11 @@
 //! ```
 
 pub use crate::{
-    Advance, Config, Cx, Door, Error, Expr, Group, Mould, Move, ObjectId, PartId, Pose, Prompt, Rotation,
-    Seconds, Signal, Steps, TraceLevel, Value, Vec3, World, Zone, payload, secs,
+    Advance, Config, Cx, Error, Mould, Move, ObjectId, PartId, Pose, Rotation, Seconds, Signal, Value, Vec3,
+    World,
+    parts::{Door, Prompt, Zone},
+    payload,
+    plan::{Expr, Group, Steps},
+    secs,
+    trace::TraceLevel,
 };

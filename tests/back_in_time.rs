@@ -5,7 +5,10 @@ use std::sync::Arc;
 
 use proptest::prelude::*;
 use stoicheon::{
-    Catalogue, Message, Side, Snapshot, Vec3, World,
+    Message, Vec3, World,
+    catalogue::Catalogue,
+    plan::Side,
+    save::Snapshot,
     script::Project,
     store::{Form, to_bytes},
 };
@@ -122,12 +125,12 @@ fn act(world: &mut World<()>, what: Do) {
         Do::Take(who, scene) => {
             let cup = of_scene(world, scene, "cup").map(|cup| world.parts_of(cup)[0]);
             if let (Some(who), Some(cup)) = (find(world, who), cup) {
-                world.command_for(Some(who), cup, stoicheon::Item::TAKE, &[]).unwrap();
+                world.command_for(Some(who), cup, stoicheon::parts::Item::TAKE, &[]).unwrap();
             }
         }
         Do::Receive(who, wanted) => {
-            let values = vec![stoicheon::Remembered::Number(f64::from(wanted) / 255.0)];
-            let message = Message { signal: "fill".into(), who: None, values };
+            let values = vec![stoicheon::save::Remembered::Number(f64::from(wanted) / 255.0)];
+            let message = Message::new("fill", None, values);
             drop(find(world, who).map(|who| world.receive(Some(who), &message)));
         }
         Do::Destroy(scene) => drop(of_scene(world, scene, "boat").map(|boat| world.destroy(boat))),

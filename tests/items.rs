@@ -3,7 +3,7 @@
 use std::{collections::BTreeMap, sync::Arc};
 
 use proptest::prelude::*;
-use stoicheon::{Catalogue, Item, ObjectId, World, script::Project};
+use stoicheon::{ObjectId, World, catalogue::Catalogue, parts::Item, script::Project};
 
 const PLAYERS: [&str; 3] = ["ada", "bob", "cid"];
 const SCENES: [&str; 3] = ["lockside", "tunnel", "garden"];
@@ -103,7 +103,7 @@ impl Counted {
         (0..ITEMS).filter(|item| self.items[*item] == Where::With(who)).collect()
     }
 
-    fn command(&mut self, who: usize, item_number: usize, command: u8) {
+    fn command(&mut self, who: usize, item_number: usize, command: stoicheon::parts::Command) {
         let Some(object) = self.world.find(&item(item_number)) else { return };
         let part = self.world.parts_of(object)[0];
         self.world.command_for(Some(self.player(who)), part, command, &[]).unwrap();

@@ -1,6 +1,6 @@
 //! What each form of the wiring language does when it runs.
 
-use stoicheon::{Catalogue, ObjectId, Vec3, World, script, view::TraceText};
+use stoicheon::{ObjectId, Vec3, World, catalogue::Catalogue, script, view::TraceText};
 
 /// A scene with a keeper, a walker, and whatever the text says.
 struct Scene {
@@ -93,7 +93,7 @@ fn conditions() {
     assert_eq!(scene.press(scene.bob, "x"), ["outside"], "who is asked each time");
     let gate = scene.world.find("gate").unwrap();
     let door = scene.world.parts_of(gate)[0];
-    scene.world.command(door, 0).unwrap();
+    scene.world.command(door, stoicheon::parts::Door::TO_OPEN).unwrap();
     scene.step();
     assert_eq!(scene.press(scene.bob, "x"), ["outside", "on its way"]);
 }
@@ -199,7 +199,7 @@ fn the_trace_words_what_comes_and_goes() {
     scene
         .world
         .on(bell)
-        .while_running(stoicheon::Busy::Restart)
+        .while_running(stoicheon::plan::Busy::Restart)
         .delay(stoicheon::secs(0.1))
         .when_fn("somebody is there", |(), (), _| true)
         .run(move |(), (), cx| {

@@ -3,7 +3,7 @@
 #[path = "../examples/towpath.rs"]
 mod towpath;
 
-use stoicheon::{Catalogue, ObjectId, Vec3, World, script, view::TraceText};
+use stoicheon::{ObjectId, Vec3, World, catalogue::Catalogue, script, view::TraceText};
 use towpath::{Game, PAD, STEPS};
 
 /// The scene of the file, with the same keeper.

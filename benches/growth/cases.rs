@@ -3,9 +3,13 @@
 use std::{fmt::Write as _, hint::black_box, mem::ManuallyDrop};
 
 use stoicheon::{
-    Catalogue, Config, Door, Expr, Group, Kept, NewVar, Prompt, Signal, Step, Steps, Target, TraceLevel,
-    Vec3, World, Zone, script, secs,
+    Config, Signal, Vec3, World,
+    catalogue::Catalogue,
+    parts::{Door, Prompt, Zone},
+    plan::{Expr, Group, Kept, NewVar, Step, Steps, Target},
+    script, secs,
     store::{Form, from_bytes, to_bytes},
+    trace::TraceLevel,
 };
 
 /// Something that is done once in a world of so many objects.
@@ -65,7 +69,7 @@ fn place(index: u32) -> Vec3 {
 }
 
 /// So many gates with a door, a zone, a prompt, a variable that is remembered, and three wires each.
-fn canal(size: u32) -> (World<()>, Vec<stoicheon::DoorHandle>, Signal<()>) {
+fn canal(size: u32) -> (World<()>, Vec<stoicheon::parts::DoorHandle>, Signal<()>) {
     let mut world = world();
     let bell = world.declare_signal::<()>("bell").unwrap();
     let passages = world.var("passages", 0_i64).unwrap();

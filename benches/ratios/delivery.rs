@@ -2,7 +2,7 @@
 
 use std::{cell::RefCell, hint::black_box, rc::Rc};
 
-use stoicheon::{Config, Signal, TraceLevel, World, payload};
+use stoicheon::{Config, Signal, World, payload, trace::TraceLevel};
 
 use crate::{Ratios, Timed};
 

@@ -4,8 +4,12 @@ use std::hint::black_box;
 
 use rstar::{RTree, primitives::GeomWithData};
 use stoicheon::{
-    Catalogue, Config, Door, ObjectId, Pose, Prompt, Push, Solid, TraceLevel, Vec3, World, Zone, script,
+    Config, ObjectId, Pose, Vec3, World,
+    catalogue::Catalogue,
+    parts::{Door, Prompt, Push, Solid, Zone},
+    script,
     space::{BodyKey, Shape, Touches, Tracker},
+    trace::TraceLevel,
 };
 
 use crate::{Ratios, Timed};

@@ -1,6 +1,10 @@
 //! A world in which nothing happens.
 
-use stoicheon::{Config, Door, Prompt, TraceLevel, Vec3, World, Zone};
+use stoicheon::{
+    Config, Vec3, World,
+    parts::{Door, Prompt, Zone},
+    trace::TraceLevel,
+};
 
 use crate::{Ratios, Timed};
 

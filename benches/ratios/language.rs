@@ -3,7 +3,14 @@
 
 use std::{fmt::Write, hint::black_box};
 
-use stoicheon::{Catalogue, Config, Expr, Step, Steps, Target, TraceLevel, World, payload, script, secs};
+use stoicheon::{
+    Config, World,
+    catalogue::Catalogue,
+    payload,
+    plan::{Expr, Step, Steps, Target},
+    script, secs,
+    trace::TraceLevel,
+};
 
 use crate::{Ratios, Timed};
 

@@ -4,8 +4,13 @@ use std::hint::black_box;
 
 use serde::{Deserialize, Serialize};
 use stoicheon::{
-    Config, Expr, NewVar, ObjectId, Save, Step, Target, TraceLevel, Vec3, World, Zone, secs,
+    Config, ObjectId, Vec3, World,
+    parts::Zone,
+    plan::{Expr, NewVar, Step, Target},
+    save::Save,
+    secs,
     store::{Form, from_bytes, to_bytes},
+    trace::TraceLevel,
 };
 
 use crate::{Ratios, Timed};

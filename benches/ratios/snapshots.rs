@@ -2,7 +2,13 @@
 
 use std::hint::black_box;
 
-use stoicheon::{Config, Door, ObjectId, Steps, TraceLevel, Value, Vec3, World, Zone, secs};
+use stoicheon::{
+    Config, ObjectId, Value, Vec3, World,
+    parts::{Door, Zone},
+    plan::Steps,
+    secs,
+    trace::TraceLevel,
+};
 
 use crate::{Ratios, Timed};
 

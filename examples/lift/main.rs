@@ -8,7 +8,7 @@
 
 mod part;
 
-use stoicheon::{Catalogue, World, script};
+use stoicheon::{World, catalogue::Catalogue, script};
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let catalogue = Catalogue::built_in().with_part(&part::LIFT);

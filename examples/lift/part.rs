@@ -1,8 +1,14 @@
 //! A part of the game's own, written against the same trait as those that ship: a lift.
 
 use stoicheon::{
-    Activity, Command, Param, ParamType, Part, PartCx, PartKind, Setting, SettingType, SignalKind, Value,
-    Vec3, payload,
+    Value, Vec3,
+    parts::{
+        Command, PartState,
+        custom::{
+            Activity, CommandKind, Param, ParamType, Part, PartCx, PartKind, Setting, SettingType, SignalKind,
+        },
+    },
+    payload,
 };
 
 payload! {
@@ -18,35 +24,31 @@ struct Lift {
     moving: bool,
 }
 
-pub const LIFT: PartKind = PartKind {
-    name: "lift",
-    about: "Carries its object from level to level, at 2 scene units per second.",
-    states: &["standing", "moving"],
-    signals: &[SignalKind::of::<ArrivedAt>("arrived_at", "It stands at a level.")],
-    commands: &[Command::with(
-        "go",
-        "It goes to a level.",
-        &[Param::required("to", ParamType::Whole, "Which; 0 is the lowest.")],
-    )],
-    variables: &[],
-    words: None,
-    settings: &[Setting::required("step", SettingType::Number, "From level to level, in scene units.")],
-    build: |settings, _| {
-        Ok(Box::new(Lift { step: settings.number("step").unwrap_or(1.0), ..Lift::default() }))
-    },
-    blank: || Box::new(Lift::default()),
-};
+pub const LIFT: PartKind = PartKind::new(
+    "lift",
+    "Carries its object from level to level, at 2 scene units per second.",
+    |settings, _| Ok(Box::new(Lift { step: settings.number("step").unwrap_or(1.0), ..Lift::default() })),
+    || Box::new(Lift::default()),
+)
+.with_states(&["standing", "moving"])
+.with_signals(&[SignalKind::of::<ArrivedAt>("arrived_at", "It stands at a level.")])
+.with_commands(&[CommandKind::with(
+    "go",
+    "It goes to a level.",
+    &[Param::required("to", ParamType::Whole, "Which; 0 is the lowest.")],
+)])
+.with_settings(&[Setting::required("step", SettingType::Number, "From level to level, in scene units.")]);
 
 impl Part for Lift {
     fn kind(&self) -> &'static PartKind {
         &LIFT
     }
-    fn state(&self) -> u8 {
-        u8::from(self.moving)
+    fn state(&self) -> PartState {
+        self.moving.into()
     }
-    fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, _: Command, cx: &mut PartCx<'_>) {
         self.to = cx.arg("to").and_then(Value::as_whole).unwrap_or_default();
-        cx.shift(self.state(), 1);
+        cx.shift(self.state(), true.into());
         self.moving = true;
         cx.wake();
     }
@@ -59,7 +61,7 @@ impl Part for Lift {
         if left.abs() > most {
             return Activity::Moving;
         }
-        cx.shift(1, 0);
+        cx.shift(self.state(), false.into());
         self.moving = false;
         cx.emit(0, ArrivedAt { level: self.to });
         Activity::Still

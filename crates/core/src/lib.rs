@@ -72,6 +72,7 @@ pub use base::ids::{
     Tag, TaskId, VarId, WireId,
 };
 pub use base::names::PLAYER;
+pub use base::numbers::{Command, PartState};
 pub use base::payload::{Field, Payload};
 pub use base::place::Place;
 pub use base::signal::{Signal, SignalName};
@@ -90,12 +91,14 @@ pub use moment::wires::{RefusalCounts, WireCounts};
 pub use part::contract::{Activity, Part, PartSpec};
 pub use part::cx::{Args, PartCx};
 pub use part::info::{CommandInfo, MessageInfo, ParamInfo, PartInfo, SettingInfo, VariableInfo};
-pub use part::kind::{BuildPart, Command, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word};
+pub use part::kind::{
+    BuildPart, CommandKind, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word,
+};
 pub use part::mould::Mould;
 pub use part::offers::{Aim, Current, Offer, Picked, Progress};
 pub use part::refusals::{Denial, NoAnswer};
-pub use part::region::{Pulse, Region, Touched, shape_from};
-pub use part::setting::{Setting, SettingValue, Settings, Span};
+pub use part::region::{Pulse, Region, SHAPE_SETTINGS, Touched, shape_from};
+pub use part::setting::{Setting, SettingValue, Settings, Span, chain_settings};
 pub use part::setting_type::{SettingInfoType, SettingType};
 pub use parts::blend::{Blend, BlendHandle, Blended};
 pub use parts::body::BodyShape;

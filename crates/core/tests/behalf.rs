@@ -1,6 +1,6 @@
 //! What a reaction does on somebody's behalf, and the journeys it sends bodies on.
 
-use stoicheon_core::{Cx, Door, Error, ObjectId, Rotation, Tally, Vec3, WhenEmpty, World, secs};
+use stoicheon_core::{Command, Cx, Door, Error, ObjectId, Rotation, Tally, Vec3, WhenEmpty, World, secs};
 
 type Seen = Vec<String>;
 
@@ -61,7 +61,7 @@ fn on_behalf_of_somebody_who_is_gone_and_to_parts_and_signals_that_are_is_an_err
             };
             note(cx.emit_for(Some(ben), bell, ()));
             note(cx.command_for(Some(ben), door.part, Door::TO_OPEN, &[]));
-            note(cx.command_for(None, door.part, 200, &[]));
+            note(cx.command_for(None, door.part, Command::new(200), &[]));
             note(cx.walk(ben, at(1.0), 1.0));
             note(cx.walk(gate, at(1.0), 1.0));
             note(cx.walk(ada, at(f32::NAN), 1.0));
@@ -131,7 +131,7 @@ fn a_count_for_one_player_goes_to_that_player() {
     world
         .on(go)
         .run(move |_: &mut Seen, (), cx| {
-            cx.command_for(Some(ben), tally.part, Tally::COUNT, &[("by".into(), 3_i64.into())])
+            cx.command_for(Some(ben), tally.part, Tally::COUNT, &[("by", 3_i64.into())])
         })
         .unwrap();
     world.emit_for(Some(ada), go, ()).unwrap();

@@ -3,9 +3,9 @@
 
 use proptest::{prelude::*, test_runner::RngSeed};
 use stoicheon_core::{
-    Aim, Among, Carrier, Command, Door, Expr, Item, Kept, NewVar, ObjectId, Part, PartCx, PartKind, Picked,
-    Pointing, Prompt, Push, Rotation, Settings, SignalKind, Snapshot, Solid, Value, Vec3, World, Zone, secs,
-    space::Shape,
+    Aim, Among, Carrier, Command, CommandKind, Door, Expr, Item, Kept, NewVar, ObjectId, Part, PartCx,
+    PartKind, Picked, Pointing, Prompt, Push, Rotation, Settings, SignalKind, Snapshot, Solid, Value, Vec3,
+    World, Zone, secs, space::Shape,
 };
 
 fn at(x: f32, z: f32) -> Vec3 {
@@ -146,28 +146,26 @@ fn a_prompt_for_who_carries_something_follows_what_each_player_carries() {
 #[derive(Clone, Debug)]
 struct Sail(Aim);
 
-const SAIL: PartKind = PartKind {
-    name: "sail",
-    about: "Can be pointed at; wider each time it is told.",
-    states: &[],
-    signals: &[SignalKind::of::<Picked>("picked", "Somebody pointed at it.")],
-    commands: &[Command::new("unfurl", "It is two units wider.")],
-    variables: &[],
-    words: None,
-    settings: &[],
-    build: |_, _| Ok(Box::new(Sail(sail(1.0)))),
-    blank: || Box::new(Sail(sail(1.0))),
-};
+const SAIL: PartKind = PartKind::new(
+    "sail",
+    "Can be pointed at; wider each time it is told.",
+    |_, _| Ok(Box::new(Sail(sail(1.0)))),
+    || Box::new(Sail(sail(1.0))),
+)
+.with_signals(&[SignalKind::of::<Picked>("picked", "Somebody pointed at it.")])
+.with_commands(&[CommandKind::new("unfurl", "It is two units wider.")]);
 
 fn sail(width: f32) -> Aim {
-    Aim { shape: Shape::boxed(Vec3::new(width, 1.0, 1.0)), picked: true, reach: None, grid: None }
+    let mut aim = Aim::new(Shape::boxed(Vec3::new(width, 1.0, 1.0)));
+    aim.picked = true;
+    aim
 }
 
 impl Part for Sail {
     fn kind(&self) -> &'static PartKind {
         &SAIL
     }
-    fn command(&mut self, _: u8, _: &mut PartCx<'_>) {
+    fn command(&mut self, _: Command, _: &mut PartCx<'_>) {
         self.0 = sail(3.0);
     }
     fn aim(&self) -> Option<&Aim> {
@@ -190,13 +188,13 @@ fn a_ray_meets_a_part_as_it_is_since_it_was_told_last() {
     let ada = world.player("ada").at(at(1.2, 0.0)).add().unwrap();
     let mut count = 0;
     let mut point = |world: &mut World<u32>| {
-        let button = "first".into();
-        world.point(Pointing { who: ada, from: at(1.2, 0.0), along: Vec3::NEG_Z, button }).unwrap();
+        let button = "first";
+        world.point(Pointing::new(ada, at(1.2, 0.0), Vec3::NEG_Z, button)).unwrap();
         world.step(&mut count).unwrap();
         count
     };
     assert_eq!(point(&mut world), 0);
-    world.command(sail, 0).unwrap();
+    world.command(sail, Command::default()).unwrap();
     assert_eq!(point(&mut world), 1);
 }
 

@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 use stoicheon_core::{
-    Activity, Blend, Carrier, Catalogue, Choice, Cycle, Denial, Door, Ease, Event, Expr, Held, Item, Kept,
-    NewVar, NoAnswer, ObjectId, OpensBy, Part, PartCx, PartId, PartKind, Rotation, Settings, Shake, Snapshot,
-    Span, Stages, Step, Steps, Switch, Tally, Target, Teleporter, Ticks, Timer, Value, Vec3, World, Zone,
-    secs,
+    Activity, Blend, Carrier, Catalogue, Choice, Command, Cycle, Denial, Door, Ease, Event, Expr, Held, Item,
+    Kept, NewVar, NoAnswer, ObjectId, OpensBy, Part, PartCx, PartId, PartKind, PartState, Rotation, Settings,
+    Shake, Snapshot, Span, Stages, Step, Steps, Switch, Tally, Target, Teleporter, Ticks, Timer, Value, Vec3,
+    World, Zone, secs,
 };
 
 fn run(world: &mut World<()>, ticks: usize) {
@@ -29,8 +29,7 @@ fn tell_for(
     args: &[(&str, Value)],
 ) {
     let number = world.kind_of(part).unwrap().command(command).unwrap();
-    let args: Vec<_> = args.iter().map(|(name, value)| ((*name).into(), value.clone())).collect();
-    world.command_for(who, part, number, &args).unwrap();
+    world.command_for(who, part, number, args).unwrap();
 }
 
 fn object(world: &mut World<()>, name: &str) -> ObjectId {
@@ -64,9 +63,9 @@ fn pushes() -> impl Strategy<Value = Vec<Push>> {
 }
 
 /// Where a door can go from each of its states.
-fn may_follow(from: u8, to: u8) -> bool {
+fn may_follow(from: PartState, to: PartState) -> bool {
     use std::ops::ControlFlow;
-    let next: &[u8] = match from {
+    let next: &[PartState] = match from {
         Door::CLOSED => &[Door::OPENING],
         Door::OPENING => &[Door::OPEN, Door::CLOSING, Door::BLOCKED],
         Door::OPEN => &[Door::CLOSING],
@@ -122,7 +121,7 @@ proptest! {
                 for (_, record) in world.trace().records().filter(|(id, _)| id.number() >= since) {
                     if let Event::Shifted { from, to, part } = record.event && part == door.part {
                         prop_assert_eq!(from, state);
-                        prop_assert!(may_follow(from, to), "{} to {}", from, to);
+                        prop_assert!(may_follow(from, to), "{from:?} to {to:?}");
                         state = to;
                     }
                 }
@@ -130,7 +129,7 @@ proptest! {
             }
         }
         // Every opening has ended: opened, closed or blocked.
-        prop_assert!(matches!(state, Door::OPEN | Door::CLOSED | Door::BLOCKED), "ends in {}", state);
+        prop_assert!(matches!(state, Door::OPEN | Door::CLOSED | Door::BLOCKED), "ends in {state:?}");
         prop_assert!(stays.is_none() || state != Door::OPEN);
     }
 }
@@ -750,18 +749,9 @@ fn every_kind_says_what_it_is() {
 #[derive(Clone, Debug, Default)]
 struct Spring(i64);
 
-const SPRING: PartKind = PartKind {
-    name: "spring",
-    about: "Winds up and unwinds.",
-    states: &[],
-    signals: &[],
-    commands: &[stoicheon_core::Command::new("wind", "It is wound by three.")],
-    variables: &[],
-    words: None,
-    settings: &[],
-    build: |_, _| Ok(Box::new(Spring(0))),
-    blank: || Box::new(Spring(0)),
-};
+const SPRING: PartKind =
+    PartKind::new("spring", "Winds up and unwinds.", |_, _| Ok(Box::new(Spring(0))), || Box::new(Spring(0)))
+        .with_commands(&[stoicheon_core::CommandKind::new("wind", "It is wound by three.")]);
 
 impl Part for Spring {
     fn kind(&self) -> &'static PartKind {
@@ -770,7 +760,7 @@ impl Part for Spring {
     fn variables(&self) -> Vec<NewVar> {
         vec![NewVar::new("wound", 0)]
     }
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         self.0 += 3;
         cx.keep(0, None, self.0);
         cx.ring_in(Ticks(30));
@@ -812,7 +802,7 @@ fn a_part_of_ones_own_has_alarms_and_variables_and_may_end_itself() {
     run(&mut world, 61);
     assert!(world.find("toy").is_none());
     run(&mut world, 100);
-    assert!(world.command(spring, 0).is_err());
+    assert!(world.command(spring, Command::default()).is_err());
 }
 
 #[test]

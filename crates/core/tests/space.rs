@@ -481,6 +481,35 @@ fn far_out_and_among_many_sizes_nothing_is_missed() {
     }
 }
 
+/// `hexx` numbers hexagons as we do, and counts the same steps between them.
+#[test]
+fn hexagons_are_numbered_as_elsewhere() {
+    use hexx::{Hex, HexOrientation, OffsetHexMode};
+    let middle = |grid: &Grid, of: Hex| {
+        // Where axial numbers put it: the same grid without offsets.
+        let axial = grid.numbered(Numbering::Axial);
+        axial.middle_of(Pose::default(), Cell { column: of.x, row: of.y })
+    };
+    let numbered = |grid: &Grid, of: Hex| grid.cell_at(Pose::default(), middle(grid, of));
+    for (cells, orientation) in
+        [(Cells::HexPointy, HexOrientation::Pointy), (Cells::HexFlat, HexOrientation::Flat)]
+    {
+        let grid = Grid::new(cells, 1.5).unwrap();
+        for of in Hex::ZERO.range(6) {
+            for (numbering, mode) in
+                [(Numbering::Odd, OffsetHexMode::Odd), (Numbering::Even, OffsetHexMode::Even)]
+            {
+                let grid = grid.numbered(numbering);
+                let [column, row] = of.to_offset_coordinates(mode, orientation);
+                let cell = numbered(&grid, of);
+                assert_eq!(cell, Cell { column, row }, "{of:?} {cells:?} {numbering:?}");
+                let far = Hex::new(-3, 5);
+                assert_eq!(grid.distance(cell, numbered(&grid, far)), of.unsigned_distance_to(far));
+            }
+        }
+    }
+}
+
 fn grids() -> impl Strategy<Value = Grid> {
     let cells = prop_oneof![Just(Cells::Square), Just(Cells::HexPointy), Just(Cells::HexFlat)];
     let numbering = prop_oneof![Just(Numbering::Axial), Just(Numbering::Odd), Just(Numbering::Even)];

@@ -121,7 +121,7 @@ impl Scene {
             Input::Key(one, false) => world.release(object(one % 4), "use"),
             Input::Point(one, along) => {
                 let from = Vec3::new(0.0, 3.0, 0.0);
-                world.point(Pointing { who: object(one % 4), from, along, button: "left".into() })
+                world.point(Pointing::new(object(one % 4), from, along, "left"))
             }
             Input::Hang(one, on) => world.hang(object(one), Some(object(on))),
             Input::Loose(one) => world.hang(object(one), None),

@@ -436,7 +436,7 @@ fn a_ray_picks_the_first_thing_it_meets_if_that_can_be_picked_and_is_in_reach() 
     world.attach(wall, Solid::of(Shape::boxed(at(0.2, 4.0, 4.0)))).unwrap();
     world.disable(wall).unwrap();
     let ada = scene.ada;
-    let point = |from: Vec3, along: Vec3| Pointing { who: ada, from, along, button: "left".into() };
+    let point = |from: Vec3, along: Vec3| Pointing::new(ada, from, along, "left");
     let look = point(Vec3::ZERO, at(3.0, 0.0, 0.0));
     scene.world.point(look.clone()).unwrap();
     assert_eq!(scene.run(1), ["near [4, 0, 0] [-1, 0, 0] 4.000 left"]);
@@ -478,7 +478,7 @@ fn in_a_flat_scene_a_ray_from_above_finds_the_cell() {
         .run(|notes, hit, _| notes.push(format!("{} {}", hit.column, hit.row)))
         .unwrap();
     let from = at(13.5, 5.5, 100.0);
-    let pointing = Pointing { who: scene.ada, from, along: Vec3::NEG_Z, button: "left".into() };
+    let pointing = Pointing::new(scene.ada, from, Vec3::NEG_Z, "left");
     scene.world.point(pointing).unwrap();
     assert_eq!(scene.run(1), ["2 -2"]);
     assert_eq!(grid.cell_at(Pose::at(at(10.0, 10.0, 0.0)), from), Cell { column: 2, row: -2 });
@@ -526,7 +526,7 @@ fn what_cannot_be_is_refused_and_changes_nothing() {
     assert!(matches!(world.move_to(ada, Vec3::INFINITY), Err(Error::BadPlace { .. })));
     assert!(matches!(world.move_to(pad, Vec3::ZERO), Err(Error::NotABody { .. })));
     assert!(matches!(world.drive(ada, odd), Err(Error::BadVelocity { .. })));
-    let ray = |from, along| Pointing { who: ada, from, along, button: "left".into() };
+    let ray = |from, along| Pointing::new(ada, from, along, "left");
     assert!(matches!(world.point(ray(odd, Vec3::X)), Err(Error::BadPlace { .. })));
     assert!(matches!(world.point(ray(Vec3::ZERO, Vec3::ZERO)), Err(Error::BadDirection { .. })));
     let lopsided = glam::Quat::from_xyzw(1.0, 1.0, 0.0, 1.0);

@@ -1,9 +1,9 @@
 //! Errors that say what is so, faults the host hears of, and where somebody is when they were sent about.
 
 use stoicheon_core::{
-    Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar, ObjectId, Place, Prompt, Refusal, Rotation,
-    Signal, Stages, Step, Steps, Target, TraceLevel, Type, Value, Values, Vec3, WhenEmpty, World, Zone,
-    payload, secs,
+    Blend, Command, Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar, ObjectId, Place, Prompt,
+    Refusal, Rotation, Signal, Stages, Step, Steps, Target, Ticks, TraceLevel, Type, Value, Values, Vec3,
+    WhenEmpty, World, Zone, payload, secs,
 };
 
 payload! {
@@ -149,19 +149,81 @@ fn an_error_of_a_closure_reaches_the_host_at_every_trace_level() {
     }
 }
 
+/// What is said with a command is looked at where it is said, and nothing is done if it does not fit.
+#[test]
+fn what_is_said_with_a_command_must_fit() {
+    let mut world = World::<Vec<String>>::new();
+    let river = world.object("river").add().unwrap();
+    let river = world
+        .attach(
+            river,
+            Blend::new().setting("calm", [("level", 0.into())]).setting("spate", [("level", 4.into())]),
+        )
+        .unwrap();
+    let gate = world.object("gate").add().unwrap();
+    let gate = world.attach(gate, Door::swing(85.0)).unwrap();
+    let cases: [(_, _, &[(&str, Value)], _); 5] = [
+        (river.part, Blend::BLEND, &[("ovr", 1.into())], "found \"ovr\"; did you mean \"over\"?"),
+        (river.part, Blend::BLEND, &[], "`blend` of a blend needs `to`, found none"),
+        (
+            river.part,
+            Blend::BLEND,
+            &[("to", 3.into())],
+            "`to` of the command `blend` of a blend is a word, found whole",
+        ),
+        (
+            river.part,
+            Blend::BLEND,
+            &[("to", "spate".into()), ("over", 1.5.into())],
+            "`over` of the command `blend` of a blend is a duration, found number",
+        ),
+        (gate.part, Door::TO_OPEN, &[("to", 3.into())], "`open` of a door takes nothing more, found \"to\""),
+    ];
+    let bell = world.declare_signal::<()>("bell").unwrap();
+    for (part, command, said, expected) in cases {
+        let error = world.command_for(None, part, command, said).unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+        let said = said.to_vec();
+        let note = move |notes: &mut Vec<String>, (): &(), cx: &mut Cx<'_, _>| {
+            notes.push(cx.command_for(None, part, command, &said).unwrap_err().to_string());
+            Ok::<(), Error>(())
+        };
+        world.on(bell).run(note).unwrap();
+    }
+    let args = vec![("too".into(), "spate".into())];
+    let steps = [Step::Command { part: river.part, command: Blend::BLEND, args }];
+    assert!(matches!(world.on(bell).run_steps(steps), Err(Error::NoSuchArgument { .. })));
+    let before = world.snapshot().unwrap();
+    world.emit(bell, ()).unwrap();
+    let mut notes = Vec::new();
+    world.step(&mut notes).unwrap();
+    assert_eq!(notes.len(), 5);
+    assert!(cases.iter().zip(&notes).all(|((.., expected), note)| note.contains(expected)), "{notes:#?}");
+    assert_eq!(world.part::<Blend>(river.part).unwrap().target(), "calm");
+
+    // What fits is taken.
+    world.restore(&before).unwrap();
+    let over = Value::Duration(Ticks(30));
+    world.command_for(None, river.part, Blend::BLEND, &[("to", "spate".into()), ("over", over)]).unwrap();
+    world.step(&mut notes).unwrap();
+    assert_eq!(world.part::<Blend>(river.part).unwrap().target(), "spate");
+}
+
 #[test]
 fn commands_and_parts_that_are_none_are_told_by_name() {
     let mut world = World::<Notes>::new();
     let gate = world.object("gate").add().unwrap();
     let door = world.attach(gate, Door::swing(85.0)).unwrap();
     let known = Door::KIND.commands.len();
-    let error = world.command(door.part, 99).unwrap_err().to_string();
+    let error = world.command(door.part, Command::new(99)).unwrap_err().to_string();
     assert!(error.contains(&format!("of a door, below {known}, found 99 for \"gate\"")), "{error}");
     let bell = world.declare_signal::<()>("bell").unwrap();
-    let steps = [Step::Command { part: door.part, command: 99, args: Vec::new() }];
-    assert!(matches!(world.on(bell).run_steps(steps), Err(Error::NoCommandNumber { found: 99, .. })));
+    let steps = [Step::Command { part: door.part, command: Command::new(99), args: Vec::new() }];
+    assert!(
+        matches!(world.on(bell).run_steps(steps), Err(Error::NoCommandNumber { found, .. }) if found.number() == 99)
+    );
     assert_eq!(world.listeners(bell), 0);
-    world.on(bell).run(move |_, (), cx| cx.command(door.part, 99)).unwrap();
+    world.on(bell).run(move |_, (), cx| cx.command(door.part, Command::new(99))).unwrap();
     world.emit(bell, ()).unwrap();
     run(&mut world, 1);
     assert_eq!(faults(&mut world).len(), 1);
@@ -320,7 +382,7 @@ fn what_a_stage_of_a_player_has_begun_ends_when_they_leave() {
     world.leave(ada).unwrap();
     run(&mut world, 2);
     let ada = world.player("ada").add().unwrap();
-    let to = [("to".into(), "crossing".into())];
+    let to = [("to", "crossing".into())];
     world.command_for(Some(ada), stages.part, Stages::TURN, &to).unwrap();
     assert_eq!(run(&mut world, 60), Notes::new());
 }

@@ -1,7 +1,7 @@
 //! Values and expressions, worded as a wiring file words them.
 
 use stoicheon_core::{
-    Arithmetic, Comparison, Expr, Field, Function, PartId, State, Tick, TickRate, Type, Value,
+    Arithmetic, Comparison, Expr, Field, Function, PartId, PartState, State, Tick, TickRate, Type, Value,
 };
 
 /// `1.500s`
@@ -242,7 +242,7 @@ impl Words<'_> {
         }
     }
 
-    fn state_test(&self, part: PartId, state: u8, is: &str) -> String {
+    fn state_test(&self, part: PartId, state: PartState, is: &str) -> String {
         let kind = self.state.kind_of(part);
         let word = kind.and_then(|kind| kind.states.get(usize::from(state))).unwrap_or(&"?");
         format!("{} {is} {word}", part_text(self.state, part))

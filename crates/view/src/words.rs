@@ -1,6 +1,6 @@
 //! What an event is in words.
 
-use stoicheon_core::{Event, Moved, Value, VarId};
+use stoicheon_core::{Event, Moved, PartState, Value, VarId};
 
 use crate::{
     phrase::{clock_time, expr_text, part_text, typed_text, value_text, vector_text},
@@ -30,7 +30,7 @@ impl Printer<'_> {
 
     pub(crate) fn words(&self, event: &Event) -> String {
         let state = self.state;
-        let state_word = |part, number: u8| {
+        let state_word = |part, number: PartState| {
             let kind = state.kind_of(part);
             kind.and_then(|kind| kind.states.get(usize::from(number)).copied()).unwrap_or("?")
         };

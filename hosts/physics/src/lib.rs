@@ -14,7 +14,10 @@ use rapier3d::prelude::{
     RigidBodyBuilder, RigidBodyHandle, Vector,
 };
 use stoicheon::{
-    Config, Door, DoorHandle, Error, ObjectId, PartId, Vec3, World, Zone, ZoneHandle, secs, space::Shape,
+    Config, Error, ObjectId, PartId, Vec3, World,
+    parts::{Door, DoorHandle, Zone, ZoneHandle},
+    secs,
+    space::Shape,
     view::TraceText,
 };
 

@@ -11,13 +11,22 @@ use crate::{
 /// Compiles steps; spans of time that are known become ticks here, once.
 pub(crate) fn compile(steps: &[Step], state: &mut State) -> Result<Arc<[Op]>, Error> {
     let mut ops = Vec::new();
-    Compiler { state, ops: &mut ops }.steps(steps)?;
+    Compiler { state, ops: &mut ops, joined: false }.steps(steps)?;
+    Ok(ops.into())
+}
+
+/// The same for a command that a signal is to a part: everything the signal carries is said with it, of which the part takes
+/// what it knows.
+pub(crate) fn compile_joined(command: &Step, state: &mut State) -> Result<Arc<[Op]>, Error> {
+    let mut ops = Vec::new();
+    Compiler { state, ops: &mut ops, joined: true }.steps(std::slice::from_ref(command))?;
     Ok(ops.into())
 }
 
 struct Compiler<'a> {
     state: &'a mut State,
     ops: &'a mut Vec<Op>,
+    joined: bool,
 }
 
 impl Compiler<'_> {
@@ -38,7 +47,10 @@ impl Compiler<'_> {
     fn step(&mut self, step: &Step) -> Result<(), Error> {
         let op = match step {
             Step::Command { part, command, args } => {
-                self.state.check_command(*part, *command)?;
+                let (kind, known) = self.state.command_kind(*part, *command)?;
+                if !self.joined {
+                    known.check_names(kind, &args.iter().map(|(name, _)| name.as_str()))?;
+                }
                 Op::Command { part: *part, command: *command, args: args.as_slice().into() }
             }
             Step::Tell { object, command, args } => {

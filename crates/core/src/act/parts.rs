@@ -5,19 +5,21 @@ use crate::{
         doing::Doing,
         error::Error,
         ids::{ObjectId, PartId, SignalId},
+        numbers::Command,
         value::{Text, Value},
     },
     moment::object::Object,
     part::{
         contract::{Activity, Part},
         cx::{Args, PartCx},
+        kind::CommandKind,
     },
     state::State,
 };
 
 impl State {
     /// Tells a part what to do.
-    pub(crate) fn command(&mut self, part: PartId, command: u8, doing: Doing) -> Result<(), Error> {
+    pub(crate) fn command(&mut self, part: PartId, command: Command, doing: Doing) -> Result<(), Error> {
         self.command_with(part, command, &[], doing)
     }
 
@@ -26,13 +28,17 @@ impl State {
         self.name(object).map(|name| Error::Ended { name: name.into() })
     }
 
-    /// Whether a part has a command of that number for others.
-    pub(crate) fn check_command(&self, part: PartId, command: u8) -> Result<(), Error> {
+    /// A command of a part for others, with the word for its kind.
+    pub(crate) fn command_kind(
+        &self,
+        part: PartId,
+        command: Command,
+    ) -> Result<(&'static str, &'static CommandKind), Error> {
         let object = self.parts.get(part).ok_or(Error::NoSuchPart)?.object;
         let kind = self.kind_of(part).filter(|_| self.moment.objects.get(object).is_some());
         let kind = kind.ok_or(Error::NoSuchPart)?;
-        if usize::from(command) < kind.commands.len() {
-            return Ok(());
+        if let Some(command) = kind.commands.get(usize::from(command)) {
+            return Ok((kind.name, command));
         }
         Err(Error::NoCommandNumber {
             kind: kind.name,
@@ -42,11 +48,23 @@ impl State {
         })
     }
 
+    /// Whether a part has a command for others, and takes what is said with it.
+    pub(crate) fn check_command(
+        &self,
+        part: PartId,
+        command: Command,
+        args: &[(&str, Value)],
+    ) -> Result<(), Error> {
+        let (kind, command) = self.command_kind(part, command)?;
+        command.check_names(kind, &args.iter().map(|(name, _)| *name))?;
+        command.check_types(kind, args)
+    }
+
     /// Tells a part what to do, with values.
     pub(crate) fn command_with(
         &mut self,
         part: PartId,
-        command: u8,
+        command: Command,
         args: &[(Text, Value)],
         doing: Doing,
     ) -> Result<(), Error> {

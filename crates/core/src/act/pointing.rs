@@ -29,6 +29,7 @@ struct Hit {
 
 /// A ray from the host: where a player points.
 #[derive(Clone, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
+#[non_exhaustive]
 pub struct Pointing {
     /// Who points.
     pub who: ObjectId,
@@ -41,6 +42,11 @@ pub struct Pointing {
 }
 
 impl Pointing {
+    /// That player points along a ray that begins there, with that button.
+    pub fn new(who: ObjectId, from: Vec3, along: Vec3, button: impl Into<Text>) -> Self {
+        Self { who, from, along, button: button.into() }
+    }
+
     pub(crate) fn check(&self) -> Result<(), Error> {
         check_place(self.from)?;
         direction(self.along)

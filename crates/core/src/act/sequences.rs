@@ -11,7 +11,8 @@ use crate::{
         clock::Ticks,
         ease::Moved,
         error::Error,
-        ids::ObjectId,
+        ids::{ObjectId, PartId},
+        numbers::Command,
         value::{Text, Value, Values},
     },
     moment::run::{Frame, Loop, Run},
@@ -329,10 +330,10 @@ impl State {
         &self,
         object: ObjectId,
         word: &SmolStr,
-        commands: &SmallVec<[(u32, u8); 2]>,
-    ) -> Result<(crate::base::ids::PartId, u8), Error> {
+        commands: &SmallVec<[(u32, Command); 2]>,
+    ) -> Result<(PartId, Command), Error> {
         let mut parts = self.parts_of(object).iter();
-        let takes = |part: &crate::base::ids::PartId| {
+        let takes = |part: &PartId| {
             let (kind, _) = self.parts.kind_and_state(*part)?;
             let command = commands.iter().find(|(other, _)| *other == kind);
             command.map(|(_, command)| (*part, *command))

@@ -20,6 +20,7 @@ use crate::{
 
 /// What is asked about.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum About {
     /// Why did this wire not take its signal?
     Wire(WireId),
@@ -47,6 +48,7 @@ impl<T: Into<SignalId>> From<T> for About {
 
 /// A wire that could have done it, and what kept it from doing so.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Miss {
     /// The wire.
     pub wire: WireId,
@@ -60,6 +62,7 @@ pub struct Miss {
 
 /// What kept something from happening in a stretch of time.
 #[derive(Clone, Debug, Default, PartialEq)]
+#[non_exhaustive]
 pub struct WhyNot {
     /// How often the signal was delivered, or the wire taken, after all.
     pub happened: u64,

@@ -102,6 +102,7 @@ impl TickRate {
 
 /// What one call of `advance` did with the time it was given.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[non_exhaustive]
 pub struct Advance {
     /// How many ticks ran.
     pub ticks: u32,

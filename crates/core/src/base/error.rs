@@ -6,7 +6,7 @@ use glam::{Quat, Vec3};
 use smol_str::SmolStr;
 use thiserror::Error as ThisError;
 
-use crate::base::{clock::Seconds, place::Place, value::Type};
+use crate::base::{clock::Seconds, numbers::Command, place::Place, value::Type};
 
 /// The signal's object was destroyed, or the handle is none of this world's.
 ///
@@ -255,7 +255,8 @@ pub enum Error {
     },
     /// A command a part does not have.
     #[error(
-        "expected the number of a command of a {kind}, below {known}, found {found} for \"{object}\": use the constants of its type"
+        "expected the number of a command of a {kind}, below {known}, found {found} for \"{object}\": use the constants of its type",
+        found = found.number()
     )]
     NoCommandNumber {
         /// The kind of part.
@@ -264,8 +265,46 @@ pub enum Error {
         object: SmolStr,
         /// How many commands it has.
         known: usize,
-        /// The number that was given.
-        found: u8,
+        /// What was given.
+        found: Command,
+    },
+    /// Something was said with a command that does not take it.
+    #[error("`{command}` of a {kind} takes {known}, found \"{found}\"{near}")]
+    NoSuchArgument {
+        /// The kind of part.
+        kind: &'static str,
+        /// The command.
+        command: &'static str,
+        /// What was said.
+        found: SmolStr,
+        /// What it takes, as a list.
+        known: String,
+        /// What was meant, perhaps.
+        near: Near,
+    },
+    /// Something was not said that a command needs.
+    #[error("`{command}` of a {kind} needs `{missing}`, found none")]
+    MissingArgument {
+        /// The kind of part.
+        kind: &'static str,
+        /// The command.
+        command: &'static str,
+        /// What is not there.
+        missing: &'static str,
+    },
+    /// What was said with a command is of another type.
+    #[error("`{argument}` of the command `{command}` of a {kind} is a {expected}, found {found}")]
+    WrongArgument {
+        /// The kind of part.
+        kind: &'static str,
+        /// The command.
+        command: &'static str,
+        /// What was said.
+        argument: &'static str,
+        /// Its type.
+        expected: Type,
+        /// The type that was given, as a word.
+        found: &'static str,
     },
     /// Something that is not there any more.
     #[error("\"{name}\" is gone: it was destroyed, or its scene was unloaded")]

@@ -9,6 +9,7 @@ pub(crate) mod geometry;
 pub(crate) mod ids;
 pub(crate) mod name_index;
 pub(crate) mod names;
+pub(crate) mod numbers;
 pub(crate) mod pairs;
 pub(crate) mod payload;
 pub(crate) mod place;

@@ -15,8 +15,9 @@ impl<T> Signal<T> {
         Self { id, carries: PhantomData }
     }
 
-    /// The signal of that number among those of a part.
-    pub(crate) fn nth(signals: &[SignalId], number: usize) -> Self {
+    /// The signal at that place among those of a part, for [`PartSpec::handle`](crate::PartSpec::handle). It must carry what
+    /// the part's kind says; otherwise nothing can be emitted on it or wired to it.
+    pub fn nth(signals: &[SignalId], number: usize) -> Self {
         Self::new(signals.get(number).copied().unwrap_or_default())
     }
 

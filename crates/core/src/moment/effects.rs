@@ -15,6 +15,7 @@ use crate::base::{
 
 /// One effect for the host to perform.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[non_exhaustive]
 pub struct Effect {
     /// Which effect.
     pub kind: EffectId,

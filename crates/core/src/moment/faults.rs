@@ -10,6 +10,7 @@ use crate::base::{
 
 /// Something that could not be done and was left out.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Fault {
     /// In which tick.
     pub tick: Tick,

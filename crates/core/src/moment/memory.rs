@@ -22,6 +22,7 @@ pub type ByName<T> = IndexMap<Text, T, FxBuildHasher>;
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default, deny_unknown_fields)]
+#[non_exhaustive]
 pub struct SceneMemory {
     /// Variables.
     #[serde(skip_serializing_if = "IndexMap::is_empty")]
@@ -55,6 +56,7 @@ pub struct SceneMemory {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default, deny_unknown_fields)]
+#[non_exhaustive]
 pub struct ObjectMemory {
     /// It was ended. Then the rest says nothing.
     #[serde(skip_serializing_if = "is_false")]
@@ -81,6 +83,7 @@ fn is_false(flag: &bool) -> bool {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default, deny_unknown_fields)]
+#[non_exhaustive]
 pub struct PlayerMemory {
     /// The name.
     #[cfg_attr(feature = "schema", schemars(with = "String"))]
@@ -127,6 +130,7 @@ pub struct PlayerMemory {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Save {
     /// Of which form it is: [`Save::VERSION`].
     pub version: u32,

@@ -7,6 +7,7 @@ use crate::{base::value::Text, moment::remembered::Remembered};
 /// A signal on its way to another world: names instead of ids, since those are each world's own.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct Message {
     /// The whole name of the signal.
     pub signal: Text,
@@ -16,4 +17,11 @@ pub struct Message {
     /// What it carries.
     #[serde(default)]
     pub values: Vec<Remembered>,
+}
+
+impl Message {
+    /// That signal by name, for whom, with the values of its payload in their order.
+    pub fn new(signal: &str, who: Option<Text>, values: Vec<Remembered>) -> Self {
+        Self { signal: signal.into(), who, values }
+    }
 }

@@ -18,6 +18,7 @@ use crate::{
 /// What becomes of a scene while no player is in it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[non_exhaustive]
 pub enum WhenEmpty {
     /// It is unloaded, and made again when somebody comes; what is to be remembered is.
     #[default]

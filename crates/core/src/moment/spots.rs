@@ -16,6 +16,7 @@ use crate::base::{
 
 /// A place to arrive at.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[non_exhaustive]
 pub struct Spot {
     /// Its name; that of an object's spot is `object.spot`.
     pub name: SmolStr,

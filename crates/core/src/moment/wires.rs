@@ -102,6 +102,7 @@ impl RefusalCounts {
 
 /// What became of a wire so far.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct WireCounts {
     /// How often it was taken.
     pub taken: u64,

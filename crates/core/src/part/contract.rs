@@ -13,6 +13,7 @@ use crate::{
         clock::TickRate,
         error::Error,
         ids::{ObjectId, PartId, SignalId},
+        numbers::{Command, PartState},
         value::Value,
     },
     part::{
@@ -27,6 +28,7 @@ use crate::{
 
 /// Whether a part has something to do in the next motion phase.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Activity {
     /// It is called again in the next tick.
     Moving,
@@ -44,12 +46,12 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     fn kind(&self) -> &'static PartKind;
 
     /// The state it is in, as a number of its kind's list of states.
-    fn state(&self) -> u8 {
-        0
+    fn state(&self) -> PartState {
+        PartState::default()
     }
 
     /// Does what it is told; `command` is a number of its kind's list of commands.
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         let _ = (command, cx);
     }
 

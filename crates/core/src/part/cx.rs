@@ -12,6 +12,7 @@ use crate::{
         ease::{Ease, Moved},
         error::{Error, NoSuchSignal},
         ids::{ObjectId, PartId, SpotId, VarId},
+        numbers::{Command, PartState},
         payload::Payload,
         signal::Signal,
         value::{Text, Value},
@@ -147,7 +148,7 @@ impl PartCx<'_> {
     }
 
     /// Records that the part went from one state to another; what it emits from here on came from that.
-    pub fn shift(&mut self, from: u8, to: u8) {
+    pub fn shift(&mut self, from: PartState, to: PartState) {
         let event = Event::Shifted { part: self.part, from, to };
         if let Some(record) = self.state.bus.trace.note(self.doing.cause, 0, event) {
             self.doing.cause = Some(record);
@@ -156,7 +157,7 @@ impl PartCx<'_> {
     }
 
     /// Records that it was told to do what it does or has done already.
-    pub fn unmoved(&mut self, state: u8) {
+    pub fn unmoved(&mut self, state: PartState) {
         self.state.bus.trace.note(self.doing.cause, 0, Event::Unmoved { part: self.part, state });
     }
 
@@ -299,7 +300,7 @@ impl PartCx<'_> {
     ///
     /// # Errors
     /// [`Error::NoSuchPart`], also for itself.
-    pub fn command(&mut self, part: PartId, command: u8, args: &[(Text, Value)]) -> Result<(), Error> {
+    pub fn command(&mut self, part: PartId, command: Command, args: &[(Text, Value)]) -> Result<(), Error> {
         self.state.command_with(part, command, args, self.doing)
     }
 

@@ -6,13 +6,21 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::{
-    base::{payload::Field, value::Type},
-    part::{kind::PartKind, setting_type::SettingInfoType},
+    base::{
+        numbers::{Command, PartState},
+        payload::Field,
+        value::Type,
+    },
+    part::{
+        kind::{CommandKind, PartKind},
+        setting_type::SettingInfoType,
+    },
 };
 
 /// A signal that a part gives or the game emits, or an effect.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct MessageInfo {
     /// Its name; that of a part's signal without the object.
     pub name: SmolStr,
@@ -27,6 +35,7 @@ pub struct MessageInfo {
 /// A setting of a kind of part.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct SettingInfo {
     /// Its name.
     pub name: SmolStr,
@@ -44,6 +53,7 @@ pub struct SettingInfo {
 /// A command of a kind of part. In JSON one with nothing to it can be its name alone.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(from = "CommandShape")]
+#[non_exhaustive]
 pub struct CommandInfo {
     /// The word for it.
     pub name: SmolStr,
@@ -78,7 +88,7 @@ impl From<CommandShape> for CommandInfo {
 }
 
 impl CommandInfo {
-    fn of(command: &crate::part::kind::Command) -> Self {
+    fn of(command: &CommandKind) -> Self {
         let params = command.params.iter().map(|param| ParamInfo {
             name: param.name.into(),
             ty: param.ty.type_of(&[]),
@@ -92,6 +102,7 @@ impl CommandInfo {
 /// Something that is said with a command.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct ParamInfo {
     /// The word before it.
     pub name: SmolStr,
@@ -109,6 +120,7 @@ pub struct ParamInfo {
 /// A variable that parts of a kind keep.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct VariableInfo {
     /// Its name, without the object's.
     pub name: SmolStr,
@@ -129,6 +141,7 @@ impl VariableInfo {
 /// A kind of part, as the catalogue has it.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct PartInfo {
     /// The word for it.
     pub name: SmolStr,
@@ -187,22 +200,17 @@ impl PartInfo {
     }
 
     /// The number of a state, by name.
-    pub fn state(&self, name: &str) -> Option<u8> {
-        index_of(&self.states, name)
+    pub fn state(&self, name: &str) -> Option<PartState> {
+        PartState::of_word(self.states.iter().map(SmolStr::as_str), name)
     }
 
     /// The number of a command, by name.
-    pub fn command(&self, name: &str) -> Option<u8> {
-        let mut commands = self.commands.iter();
-        commands.position(|command| command.name == name).and_then(|index| u8::try_from(index).ok())
+    pub fn command(&self, name: &str) -> Option<Command> {
+        Command::of_word(self.commands.iter().map(|command| command.name.as_str()), name)
     }
 
     /// A setting, by name.
     pub fn setting(&self, name: &str) -> Option<&SettingInfo> {
         self.settings.iter().find(|setting| setting.name == name)
     }
-}
-
-fn index_of(words: &[SmolStr], name: &str) -> Option<u8> {
-    words.iter().position(|word| word == name).and_then(|index| u8::try_from(index).ok())
 }

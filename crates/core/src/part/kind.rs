@@ -3,9 +3,10 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::{Error, Near},
         ids::SignalId,
-        payload::{Field, Payload},
+        numbers::{Command, PartState},
+        payload::{Field, Payload, type_word},
         signal::SignalName,
         value::{FieldValue, Text, Type, Value},
     },
@@ -18,6 +19,7 @@ use crate::{
 
 /// A kind of part.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct PartKind {
     /// The word for it.
     pub name: &'static str,
@@ -28,7 +30,7 @@ pub struct PartKind {
     /// The signals it gives.
     pub signals: &'static [SignalKind],
     /// The commands it takes.
-    pub commands: &'static [Command],
+    pub commands: &'static [CommandKind],
     /// The variables it keeps, for everybody to read.
     pub variables: &'static [VariableKind],
     /// The setting that lists the words a part of this kind deals in, such as its answers: those that a [`Word`] of its
@@ -46,25 +48,95 @@ pub struct PartKind {
 pub type BuildPart = fn(&Settings, TickRate) -> Result<Box<dyn Part>, Error>;
 
 impl PartKind {
+    /// A kind of that name, made from settings by `build`; `blank` makes one that is about to [`load`](Part::load) what was
+    /// saved of another. What else it has is said after it.
+    ///
+    /// ```
+    /// use stoicheon_core::{CommandKind, Param, ParamType, PartKind, SignalKind};
+    /// # use stoicheon_core::{Part, Value};
+    /// # #[derive(Clone, Debug)]
+    /// # struct Bell;
+    /// # impl Part for Bell {
+    /// #     fn kind(&self) -> &'static PartKind { &BELL }
+    /// #     fn save(&self, _: &mut Vec<Value>) {}
+    /// #     fn load(&mut self, _: &[Value]) -> bool { true }
+    /// # }
+    /// const BELL: PartKind = PartKind::new("bell", "Rings.", |_, _| Ok(Box::new(Bell)), || Box::new(Bell))
+    ///     .with_signals(&[SignalKind::of::<()>("rung", "It was rung.")])
+    ///     .with_commands(&[CommandKind::new("ring", "It rings.")]);
+    /// assert!(BELL.command("ring").is_some());
+    /// ```
+    pub const fn new(
+        name: &'static str,
+        about: &'static str,
+        build: BuildPart,
+        blank: fn() -> Box<dyn Part>,
+    ) -> Self {
+        let (states, variables, words) = (&[], &[], None);
+        Self {
+            name,
+            about,
+            states,
+            signals: &[],
+            commands: &[],
+            variables,
+            words,
+            settings: &[],
+            build,
+            blank,
+        }
+    }
+
+    /// With those states, the first one first.
+    pub const fn with_states(mut self, states: &'static [&'static str]) -> Self {
+        self.states = states;
+        self
+    }
+
+    /// With those signals. A kind whose parts have a region, an offer or an aim begins with the signals of that.
+    pub const fn with_signals(mut self, signals: &'static [SignalKind]) -> Self {
+        self.signals = signals;
+        self
+    }
+
+    /// With those commands.
+    pub const fn with_commands(mut self, commands: &'static [CommandKind]) -> Self {
+        self.commands = commands;
+        self
+    }
+
+    /// With those variables.
+    pub const fn with_variables(mut self, variables: &'static [VariableKind]) -> Self {
+        self.variables = variables;
+        self
+    }
+
+    /// With a setting that lists the words its parts deal in.
+    pub const fn with_words(mut self, setting: &'static str) -> Self {
+        self.words = Some(setting);
+        self
+    }
+
+    /// With those settings.
+    pub const fn with_settings(mut self, settings: &'static [Setting]) -> Self {
+        self.settings = settings;
+        self
+    }
+
     /// The number of a state, by name.
-    pub fn state(&self, name: &str) -> Option<u8> {
-        index_of(self.states, name)
+    pub fn state(&self, name: &str) -> Option<PartState> {
+        PartState::of_word(self.states.iter().copied(), name)
     }
 
     /// The number of a command, by name.
-    pub fn command(&self, name: &str) -> Option<u8> {
-        let mut commands = self.commands.iter();
-        commands.position(|command| command.name == name).and_then(|index| u8::try_from(index).ok())
+    pub fn command(&self, name: &str) -> Option<Command> {
+        Command::of_word(self.commands.iter().map(|command| command.name), name)
     }
 
     /// A setting, by name.
     pub fn setting(&self, name: &str) -> Option<&Setting> {
         self.settings.iter().find(|setting| setting.name == name)
     }
-}
-
-fn index_of(words: &[&str], name: &str) -> Option<u8> {
-    words.iter().position(|word| *word == name).and_then(|index| u8::try_from(index).ok())
 }
 
 /// A signal that every part of a kind gives.
@@ -115,7 +187,8 @@ impl SignalKind {
 
 /// A command that a kind of part takes.
 #[derive(Debug)]
-pub struct Command {
+#[non_exhaustive]
+pub struct CommandKind {
     /// The word for it.
     pub name: &'static str,
     /// What the part does then, in one sentence.
@@ -124,7 +197,7 @@ pub struct Command {
     pub params: &'static [Param],
 }
 
-impl Command {
+impl CommandKind {
     /// A command with nothing to it.
     pub const fn new(name: &'static str, about: &'static str) -> Self {
         Self { name, about, params: &[] }
@@ -136,8 +209,47 @@ impl Command {
     }
 }
 
+impl CommandKind {
+    /// Whether it takes what is said, by name, and needs nothing else.
+    pub(crate) fn check_names<'a>(
+        &self,
+        kind: &'static str,
+        said: &(impl Iterator<Item = &'a str> + Clone),
+    ) -> Result<(), Error> {
+        let command = self.name;
+        let names = || self.params.iter().map(|param| param.name);
+        if let Some(found) = said.clone().find(|name| !names().any(|known| known == *name)) {
+            let known: Vec<_> = names().map(|name| format!("`{name}`")).collect();
+            let known = if known.is_empty() { "nothing more".to_owned() } else { known.join(", ") };
+            let near = Near::of(found, names());
+            return Err(Error::NoSuchArgument { kind, command, found: found.into(), known, near });
+        }
+        let missing = |param: &&Param| param.required && !said.clone().any(|name| name == param.name);
+        let missing = self.params.iter().find(missing);
+        missing.map_or(Ok(()), |param| Err(Error::MissingArgument { kind, command, missing: param.name }))
+    }
+
+    /// Whether what is said with it has the types it takes.
+    pub(crate) fn check_types(&self, kind: &'static str, said: &[(&str, Value)]) -> Result<(), Error> {
+        for (name, value) in said {
+            let Some(param) = self.params.iter().find(|param| param.name == *name) else { continue };
+            // A list without words is that of the part, which only the part knows.
+            let expected = param.ty.type_of(&[]);
+            let (command, argument) = (self.name, param.name);
+            // Nobody is an object too, as in a variable.
+            let nobody = matches!((&expected, value), (Type::Object, Value::Nothing));
+            if !nobody && expected.hold(value.clone()).is_none() {
+                let found = type_word(value);
+                return Err(Error::WrongArgument { kind, command, argument, expected, found });
+            }
+        }
+        Ok(())
+    }
+}
+
 /// Something that is said with a command: `to` in `blend river to spate over 6s`.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct Param {
     /// The word before it.
     pub name: &'static str,
@@ -205,6 +317,7 @@ impl ParamType {
 /// A variable that parts of a kind keep. If the kind has a setting `per player`, and that is given, each player has one
 /// of it; if it has one called `remember`, and that is given, it is remembered.
 #[derive(Debug)]
+#[non_exhaustive]
 pub struct VariableKind {
     /// Its name, without the object's.
     pub name: &'static str,
@@ -214,15 +327,36 @@ pub struct VariableKind {
     pub about: &'static str,
 }
 
+impl VariableKind {
+    /// A variable of that name.
+    pub const fn new(name: &'static str, ty: ParamType, about: &'static str) -> Self {
+        Self { name, ty, about }
+    }
+}
+
 /// A signal of its own object that is a command to a part.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Join {
     /// The signal, without the object's name.
     pub signal: &'static str,
-    /// The command, by number.
-    pub command: u8,
+    /// The command.
+    pub command: Command,
     /// When its turn comes among the wires of that signal.
     pub order: i32,
+}
+
+impl Join {
+    /// That signal, without the object's name, is that command.
+    pub const fn new(signal: &'static str, command: Command) -> Self {
+        Self { signal, command, order: 0 }
+    }
+
+    /// Its turn comes there among the wires of the signal; 0 without.
+    pub const fn order(mut self, order: i32) -> Self {
+        self.order = order;
+        self
+    }
 }
 
 /// One of the words a part deals in, in the payload of a signal of its kind: an answer, a state of a cycle.

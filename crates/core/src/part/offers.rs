@@ -4,9 +4,17 @@ use glam::Vec3;
 use smol_str::SmolStr;
 
 use crate::{
-    base::{clock::Ticks, value::Text},
+    base::{
+        clock::Ticks,
+        error::Error,
+        geometry::check_velocity,
+        value::{Text, Value},
+    },
     payload,
-    space::{grid::Grid, shape::Shape},
+    space::{
+        grid::Grid,
+        shape::{Shape, direction},
+    },
 };
 
 payload! {
@@ -30,6 +38,7 @@ payload! {
 
 /// What a part is to a ray.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Aim {
     /// What it looks like.
     pub shape: Shape,
@@ -39,6 +48,53 @@ pub struct Aim {
     pub reach: Option<f64>,
     /// The cells on it.
     pub grid: Option<Grid>,
+}
+
+impl Aim {
+    /// What looks like that, hides what is behind it, and is not picked.
+    pub fn new(shape: Shape) -> Self {
+        Self { shape, picked: false, reach: None, grid: None }
+    }
+
+    /// Everything it is but whether it is picked, as plain values: what a part saves of it.
+    pub fn save(&self, to: &mut Vec<Value>) {
+        to.push(self.reach.unwrap_or(-1.0).into());
+        to.extend(self.grid.map_or([Value::Nothing, Value::Nothing], |grid| grid.save()));
+        self.shape.save(to);
+    }
+
+    /// Becomes what was saved. False if that cannot be read, and then it stays as it is.
+    pub fn load(&mut self, saved: &[Value]) -> bool {
+        let [Value::Number(reach), grid @ ..] = saved else { return false };
+        let Some(([first, second], shape)) = grid.split_first_chunk::<2>() else { return false };
+        let Some((shape, [])) = Shape::load(shape) else { return false };
+        let grid = match first {
+            Value::Nothing => None,
+            _ => match Grid::load(first, second) {
+                Some(grid) => Some(grid),
+                None => return false,
+            },
+        };
+        *self = Self { shape, picked: self.picked, reach: (*reach >= 0.0).then_some(*reach), grid };
+        true
+    }
+
+    /// Whether its shape can be, and its reach.
+    ///
+    /// # Errors
+    /// What is wrong with the shape; [`Error::BadNumber`] for a reach that is not above 0.
+    pub fn check(&self) -> Result<(), Error> {
+        self.shape.check()?;
+        above_zero("reach", self.reach)
+    }
+}
+
+/// Whether a number that may be left out is finite and above 0.
+fn above_zero(setting: &'static str, number: Option<f64>) -> Result<(), Error> {
+    match number.filter(|number| !(*number > 0.0 && number.is_finite())) {
+        Some(found) => Err(Error::BadNumber { setting, expected: "a number above 0", found }),
+        None => Ok(()),
+    }
 }
 
 payload! {
@@ -52,6 +108,7 @@ payload! {
 
 /// What a part offers to players.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Offer {
     /// What the player is told.
     pub label: SmolStr,
@@ -65,6 +122,27 @@ pub struct Offer {
     pub sight: bool,
     /// How far to the side of where the player faces it may be, in degrees.
     pub facing: Option<f64>,
+}
+
+impl Offer {
+    /// An offer with that label, answered by a press of that key within 2 scene units.
+    pub fn new(label: &str, key: &str) -> Self {
+        let (label, key) = (label.into(), key.into());
+        Self { label, key, hold: Ticks(0), reach: 2.0, sight: false, facing: None }
+    }
+
+    /// Whether its numbers can be.
+    ///
+    /// # Errors
+    /// [`Error::BadNumber`] for a reach that is not above 0, or an angle that is not from 0 to 180 degrees.
+    pub fn check(&self) -> Result<(), Error> {
+        above_zero("reach", Some(self.reach))?;
+        let found = self.facing.unwrap_or(180.0);
+        if (0.0..=180.0).contains(&found) {
+            return Ok(());
+        }
+        Err(Error::BadNumber { setting: "facing", expected: "an angle from 0 to 180 degrees", found })
+    }
 }
 
 /// The first signals of a part that offers something, by number.
@@ -83,6 +161,7 @@ impl Offer {
 
 /// What a part does to the velocity of those inside the zones of its object.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Current {
     /// Which way, of length 1, as seen from the object.
     pub along: Vec3,
@@ -92,4 +171,25 @@ pub struct Current {
     pub falloff: Option<f64>,
     /// A body that leaves is still again.
     pub stills: bool,
+}
+
+impl Current {
+    /// It sets the velocity of those inside, that way as seen from the object, the same everywhere.
+    ///
+    /// # Errors
+    /// [`Error::BadDirection`] for one without a length, or not of finite numbers.
+    pub fn new(along: Vec3) -> Result<Self, Error> {
+        direction(along)?;
+        let along = along.as_dvec3().normalize().as_vec3();
+        check_velocity(along)?;
+        Ok(Self { along, adds: false, falloff: None, stills: false })
+    }
+
+    /// Whether its numbers can be.
+    ///
+    /// # Errors
+    /// [`Error::BadNumber`] for a falloff that is not above 0.
+    pub fn check(&self) -> Result<(), Error> {
+        above_zero("falloff", self.falloff)
+    }
 }

@@ -66,7 +66,7 @@ const OF_A_FORM: &[&str] = &[
 ];
 
 /// The settings that describe a shape, to be listed by a kind of part; [`shape_from`] reads them.
-pub(crate) const SHAPE_SETTINGS: [Setting; 12] = [
+pub const SHAPE_SETTINGS: [Setting; 12] = [
     Setting::optional(
         "box",
         SettingType::Size,

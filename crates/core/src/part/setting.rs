@@ -17,6 +17,7 @@ use crate::{
 
 /// A setting of a kind of part.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct Setting {
     /// Its name.
     pub name: &'static str,
@@ -40,11 +41,23 @@ impl Setting {
     }
 }
 
-/// One list of settings after another, for kinds that share some.
-pub(crate) const fn concat<const ONE: usize, const TWO: usize, const ALL: usize>(
+/// One list of settings after another, for kinds that share some, such as those of a
+/// [shape](crate::SHAPE_SETTINGS).
+///
+/// ```
+/// use stoicheon_core::{SHAPE_SETTINGS, Setting, SettingType, chain_settings};
+/// static SETTINGS: [Setting; 13] =
+///     chain_settings(SHAPE_SETTINGS, [Setting::optional("dry", SettingType::Flag, "It stays dry.")]);
+/// assert_eq!(SETTINGS[12].name, "dry");
+/// ```
+///
+/// # Panics
+/// When the last number is not the sum of the other two; in a constant, that is an error of the compiler.
+pub const fn chain_settings<const ONE: usize, const TWO: usize, const ALL: usize>(
     one: [Setting; ONE],
     two: [Setting; TWO],
 ) -> [Setting; ALL] {
+    assert!(ONE + TWO == ALL, "as many settings as the two lists have together");
     let mut all = [BLANK; ALL];
     let mut index = 0;
     while index < ALL {
@@ -115,6 +128,13 @@ pub struct Span {
     pub from: Seconds,
     /// The longest one.
     pub to: Option<Seconds>,
+}
+
+impl Span {
+    /// One drawn between two, the shortest and the longest.
+    pub const fn between(from: Seconds, to: Seconds) -> Self {
+        Self { from, to: Some(to) }
+    }
 }
 
 impl From<Seconds> for Span {

@@ -12,6 +12,7 @@ use crate::{
         doing::Doing,
         error::Error,
         ids::{ObjectId, PartId, SignalId, VarId},
+        numbers::{Command, PartState},
         shared::Shared,
         slots::Slots,
     },
@@ -108,12 +109,12 @@ impl Parts {
 
     /// The state a part is in.
     #[inline]
-    pub(crate) fn state(&self, id: PartId) -> Option<u8> {
+    pub(crate) fn state(&self, id: PartId) -> Option<PartState> {
         self.part(id).map(Part::state)
     }
 
     /// The number of a part's kind, and the state it is in.
-    pub(crate) fn kind_and_state(&self, id: PartId) -> Option<(u32, u8)> {
+    pub(crate) fn kind_and_state(&self, id: PartId) -> Option<(u32, PartState)> {
         Some((self.places.slots.get(id)?.kind, self.state(id)?))
     }
 
@@ -138,12 +139,12 @@ impl Parts {
     }
 
     /// The kinds that take a command, and its number with each.
-    pub(crate) fn kinds_that_take(&self, command: &str) -> SmallVec<[(u32, u8); 2]> {
+    pub(crate) fn kinds_that_take(&self, command: &str) -> SmallVec<[(u32, Command); 2]> {
         self.numbered().filter_map(|(number, kind)| Some((number, kind.command(command)?))).collect()
     }
 
     /// The kinds that can be in a state, and its number with each.
-    pub(crate) fn kinds_with_state(&self, state: &str) -> SmallVec<[(u32, u8); 2]> {
+    pub(crate) fn kinds_with_state(&self, state: &str) -> SmallVec<[(u32, PartState); 2]> {
         self.numbered().filter_map(|(number, kind)| Some((number, kind.state(state)?))).collect()
     }
 

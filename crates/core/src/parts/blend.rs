@@ -9,13 +9,14 @@ use crate::{
         error::Error,
         ids::{PartId, SignalId},
         names::check_name,
+        numbers::{Command, PartState},
         signal::Signal,
         value::{Type, Value},
     },
     part::{
         contract::{Activity, Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -59,6 +60,7 @@ pub struct Blend {
 
 /// A blend's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct BlendHandle {
     /// The part.
     pub part: PartId,
@@ -70,7 +72,7 @@ pub struct BlendHandle {
 
 impl Blend {
     /// The number of the command `blend`.
-    pub const BLEND: u8 = 0;
+    pub const BLEND: Command = Command::new(0);
     const STATE: usize = 0;
 
     /// What is known of blends.
@@ -82,7 +84,7 @@ impl Blend {
             SignalKind::of::<Blended>("blending", "It sets out for one of its settings."),
             SignalKind::of::<Blended>("blended", "It has come there."),
         ],
-        commands: &[Command::with(
+        commands: &[CommandKind::with(
             "blend",
             "It goes there from where it is; what is under way gives way.",
             &[
@@ -170,7 +172,7 @@ impl Blend {
         row.iter().enumerate().map(|(index, (_, value))| (index + 1, value.clone())).collect()
     }
 
-    fn arrive(&mut self, before: u8, cx: &mut PartCx<'_>) {
+    fn arrive(&mut self, before: PartState, cx: &mut PartCx<'_>) {
         cx.shift(before, self.state());
         for (variable, value) in self.row() {
             if cx.own(variable, None) != value {
@@ -187,8 +189,8 @@ impl Part for Blend {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
-        u8::from(self.left > 0)
+    fn state(&self) -> PartState {
+        (self.left > 0).into()
     }
 
     fn save(&self, to: &mut Vec<Value>) {
@@ -252,7 +254,7 @@ impl Part for Blend {
         true
     }
 
-    fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, _: Command, cx: &mut PartCx<'_>) {
         let word = cx.word("to");
         let index = self.rows.iter().position(|(row, _)| Some(row) == word.as_ref());
         let Some(index) = index else { return cx.fault("expected one of the blend's settings") };
@@ -271,7 +273,7 @@ impl Part for Blend {
         }
         self.left -= 1;
         if self.left == 0 {
-            self.arrive(1, cx);
+            self.arrive(PartState::from(true), cx);
             return Activity::Still;
         }
         Activity::Moving

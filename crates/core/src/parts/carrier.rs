@@ -5,13 +5,14 @@ use crate::{
         clock::TickRate,
         error::Error,
         ids::{ObjectId, PartId, SignalId},
+        numbers::Command,
         signal::Signal,
         value::{Type, Value},
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -43,6 +44,7 @@ pub struct Carrier {
 
 /// A carrier's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct CarrierHandle {
     /// The part.
     pub part: PartId,
@@ -56,11 +58,11 @@ pub struct CarrierHandle {
 
 impl Carrier {
     /// The number of the command `next`.
-    pub const NEXT: u8 = 0;
+    pub const NEXT: Command = Command::new(0);
     /// What an item tells it that is taken.
-    pub(crate) const ACCEPT: u8 = 1;
+    pub(crate) const ACCEPT: Command = Command::new(1);
     /// What an item tells it that is its own no more.
-    pub(crate) const RELEASE: u8 = 2;
+    pub(crate) const RELEASE: Command = Command::new(2);
     const HAND: usize = 0;
     const LOAD: usize = 1;
 
@@ -75,7 +77,7 @@ impl Carrier {
             SignalKind::of::<Held>("in_hand", "Another item is in hand."),
         ],
         // What items tell it beside has no words.
-        commands: &[Command::new("next", "The next of its items is in hand.")],
+        commands: &[CommandKind::new("next", "The next of its items is in hand.")],
         variables: &[
             VariableKind { name: "hand", ty: ParamType::Object, about: "The item in hand, if there is any." },
             VariableKind { name: "load", ty: ParamType::Whole, about: "How many items it carries." },
@@ -171,7 +173,7 @@ impl Part for Carrier {
         vec![NewVar::new("hand", Value::Nothing).of_type(Type::Object), NewVar::new("load", 0)]
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         let before = self.hand();
         cx.act_for(Some(cx.object()));
         match (command, cx.arg("item").and_then(Value::as_object)) {
@@ -232,7 +234,7 @@ impl State {
 
 impl PartCx<'_> {
     /// Tells the carrier of an item about it; true if it is in hand then.
-    pub(crate) fn command_carrier(&mut self, who: ObjectId, command: u8) -> bool {
+    pub(crate) fn command_carrier(&mut self, who: ObjectId, command: Command) -> bool {
         let Some(carrier) = self.carrier_of(who) else { return false };
         let item = self.object();
         let told = self.command(carrier, command, &[("item".into(), item.into())]);

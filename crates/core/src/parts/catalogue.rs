@@ -35,6 +35,7 @@ use crate::{
 /// A role that a manager of the game fills.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[non_exhaustive]
 pub struct RoleInfo {
     /// The role.
     pub name: SmolStr,

@@ -8,13 +8,14 @@ use crate::{
         error::Error,
         ids::{ObjectId, PartId, SignalId},
         names::check_name,
+        numbers::Command,
         signal::Signal,
         value::{Text, Value},
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind, Word},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, Word},
         refusals::NoAnswer,
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -70,6 +71,7 @@ pub struct Choice {
 
 /// A choice's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ChoiceHandle {
     /// The part.
     pub part: PartId,
@@ -83,13 +85,13 @@ pub struct ChoiceHandle {
 
 impl Choice {
     /// The number of the command `ask`.
-    pub const ASK: u8 = 0;
+    pub const ASK: Command = Command::new(0);
     /// The number of the command `choose`.
-    pub const CHOOSE: u8 = 1;
+    pub const CHOOSE: Command = Command::new(1);
     /// The number of the command `decline`.
-    pub const DECLINE: u8 = 2;
+    pub const DECLINE: Command = Command::new(2);
     /// The number of the command `withdraw`.
-    pub const WITHDRAW: u8 = 3;
+    pub const WITHDRAW: Command = Command::new(3);
 
     /// What is known of choices.
     pub const KIND: PartKind = PartKind {
@@ -105,17 +107,17 @@ impl Choice {
             ),
         ],
         commands: &[
-            Command::new(
+            CommandKind::new(
                 "ask",
                 "Puts it to the player who caused the signal, unless that player is asked already.",
             ),
-            Command::with(
+            CommandKind::with(
                 "choose",
                 "The player who caused the signal answers.",
                 &[Param::required("answer", ParamType::Word, "One of the answers.")],
             ),
-            Command::new("decline", "The player who caused the signal does not answer."),
-            Command::new("withdraw", "The question to the player who caused the signal is withdrawn."),
+            CommandKind::new("decline", "The player who caused the signal does not answer."),
+            CommandKind::new("withdraw", "The question to the player who caused the signal is withdrawn."),
         ],
         variables: &[],
         words: Some("answers"),
@@ -174,7 +176,7 @@ impl Choice {
 
     fn ask(&mut self, who: ObjectId, cx: &mut PartCx<'_>) {
         if self.open().any(|open| open == who) {
-            return cx.unmoved(0);
+            return cx.unmoved(self.state());
         }
         let left = self.within.map_or(FOREVER, |(_, span)| span);
         self.note(cx);
@@ -262,7 +264,7 @@ impl Part for Choice {
         true
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         let Some(who) = cx.who() else { return cx.fault("nobody is there to be asked") };
         if command == Self::ASK {
             return self.ask(who, cx);
@@ -273,7 +275,7 @@ impl Part for Choice {
             return cx.fault("expected one of the answers");
         }
         if !self.close(who, cx) {
-            return cx.unmoved(0);
+            return cx.unmoved(self.state());
         }
         match (command, answer) {
             (Self::CHOOSE, Some(answer)) => cx.emit(1, Chosen { answer: Word(answer) }),

@@ -8,6 +8,7 @@ use crate::{
         error::Error,
         ids::{PartId, SignalId},
         names::check_name,
+        numbers::{Command, PartState},
         signal::Signal,
         value::{Type, Value},
     },
@@ -15,7 +16,7 @@ use crate::{
         contract::{Part, PartSpec},
         cx::PartCx,
         interval::{Countdown, Interval},
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
         setting::{Setting, Settings, Span},
         setting_type::SettingType,
     },
@@ -42,7 +43,7 @@ pub struct Cycle {
     idle: bool,
     remember: bool,
     now: usize,
-    state: u8,
+    state: PartState,
     countdown: Countdown,
 }
 
@@ -56,6 +57,7 @@ struct CycleState {
 
 /// A cycle's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct CycleHandle {
     /// The part.
     pub part: PartId,
@@ -66,14 +68,14 @@ pub struct CycleHandle {
 }
 
 impl Cycle {
-    const IDLE: u8 = 0;
-    const RUNNING: u8 = 1;
-    const PAUSED: u8 = 2;
-    const START: u8 = 0;
-    const PAUSE: u8 = 1;
-    const RESUME: u8 = 2;
-    const SKIP: u8 = 3;
-    const TURN: u8 = 4;
+    const IDLE: PartState = PartState::new(0);
+    const RUNNING: PartState = PartState::new(1);
+    const PAUSED: PartState = PartState::new(2);
+    const START: Command = Command::new(0);
+    const PAUSE: Command = Command::new(1);
+    const RESUME: Command = Command::new(2);
+    const SKIP: Command = Command::new(3);
+    const TURN: Command = Command::new(4);
 
     /// What is known of cycles.
     pub const KIND: PartKind = PartKind {
@@ -85,11 +87,11 @@ impl Cycle {
             SignalKind::of::<()>("ended", "The time of its last state is over, and it does not begin again."),
         ],
         commands: &[
-            Command::new("start", "It begins with its first state."),
-            Command::new("pause", "It stops where it is."),
-            Command::new("resume", "It goes on from where it was paused."),
-            Command::new("skip", "It goes on to the next state now."),
-            Command::with(
+            CommandKind::new("start", "It begins with its first state."),
+            CommandKind::new("pause", "It stops where it is."),
+            CommandKind::new("resume", "It goes on from where it was paused."),
+            CommandKind::new("skip", "It goes on to the next state now."),
+            CommandKind::with(
                 "turn",
                 "It goes to that state now.",
                 &[Param::required("to", ParamType::Word, "One of its states.")],
@@ -158,7 +160,7 @@ impl Cycle {
         self.states.get(self.now).map_or("", |phase| &phase.word)
     }
 
-    fn shift(&mut self, to: u8, cx: &mut PartCx<'_>) {
+    fn shift(&mut self, to: PartState, cx: &mut PartCx<'_>) {
         if self.state != to {
             cx.shift(self.state, to);
             self.state = to;
@@ -202,17 +204,12 @@ impl Part for Cycle {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
+    fn state(&self) -> PartState {
         self.state
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        to.extend([
-            self.repeats.into(),
-            self.idle.into(),
-            self.remember.into(),
-            u32::from(self.state).into(),
-        ]);
+        to.extend([self.repeats.into(), self.idle.into(), self.remember.into(), self.state.into()]);
         to.push(i64::try_from(self.now).unwrap_or_default().into());
         to.extend(self.countdown.save());
         for CycleState { word, span, interval } in &self.states {
@@ -244,7 +241,7 @@ impl Part for Cycle {
             let interval = Interval { from: *first, to: (*last).max(*first) };
             states.push(CycleState { word: word.clone(), span, interval });
         }
-        let state = u8::try_from(*state).unwrap_or_default();
+        let state = PartState::new(u8::try_from(*state).unwrap_or_default());
         *self = Self { states, repeats: *repeats, idle: *idle, remember: *remember, now, state, countdown };
         true
     }
@@ -277,7 +274,7 @@ impl Part for Cycle {
         }
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         match (command, self.state) {
             (Self::START, _) => self.begin(0, cx),
             (Self::PAUSE, Self::RUNNING) => {

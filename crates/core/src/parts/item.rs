@@ -8,13 +8,14 @@ use crate::{
         error::Error,
         geometry::check_place,
         ids::{ObjectId, PartId, SignalId},
+        numbers::{Command, PartState},
         signal::Signal,
         value::Value,
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind},
         refusals::Denial,
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -38,6 +39,7 @@ pub struct Item {
 
 /// An item's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ItemHandle {
     /// The part.
     pub part: PartId,
@@ -57,19 +59,19 @@ pub struct ItemHandle {
 
 impl Item {
     /// The state of an item that lies somewhere.
-    pub const LYING: u8 = 0;
+    pub const LYING: PartState = PartState::new(0);
     /// The state of an item that somebody carries.
-    pub const CARRIED: u8 = 1;
+    pub const CARRIED: PartState = PartState::new(1);
     /// The number of the command `take`.
-    pub const TAKE: u8 = 0;
+    pub const TAKE: Command = Command::new(0);
     /// The number of the command `drop`.
-    pub const DROP: u8 = 1;
+    pub const DROP: Command = Command::new(1);
     /// The number of the command `throw`.
-    pub const THROW: u8 = 2;
+    pub const THROW: Command = Command::new(2);
     /// The number of the command `use`.
-    pub const USE: u8 = 3;
+    pub const USE: Command = Command::new(3);
     /// The number of the command `consume`.
-    pub const CONSUME: u8 = 4;
+    pub const CONSUME: Command = Command::new(4);
 
     /// What is known of items.
     pub const KIND: PartKind = PartKind {
@@ -88,9 +90,9 @@ impl Item {
             ),
         ],
         commands: &[
-            Command::new("take", "The player who caused the signal takes it."),
-            Command::new("drop", "Its carrier puts it down where they are."),
-            Command::with(
+            CommandKind::new("take", "The player who caused the signal takes it."),
+            CommandKind::new("drop", "Its carrier puts it down where they are."),
+            CommandKind::with(
                 "throw",
                 "Its carrier throws it the way they face; a body passes what lies between.",
                 &[
@@ -103,8 +105,8 @@ impl Item {
                     Param::optional("over", ParamType::Span, "How long it flies. Default 0.5s."),
                 ],
             ),
-            Command::new("use", "Its carrier uses it."),
-            Command::new("consume", "It is used up, wherever it is."),
+            CommandKind::new("use", "Its carrier uses it."),
+            CommandKind::new("consume", "It is used up, wherever it is."),
         ],
         variables: &[],
         words: None,
@@ -245,8 +247,8 @@ impl Part for Item {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
-        u8::from(self.carrier.is_some())
+    fn state(&self) -> PartState {
+        self.carrier.is_some().into()
     }
 
     fn save(&self, to: &mut Vec<Value>) {
@@ -273,7 +275,7 @@ impl Part for Item {
         self.carrier.is_some()
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         let told = match command {
             Self::TAKE => self.take(cx),
             Self::CONSUME => {

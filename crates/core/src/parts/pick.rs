@@ -13,7 +13,7 @@ use crate::{
         kind::{PartKind, SignalKind},
         offers::{Aim, Picked},
         region::{SHAPE_SETTINGS, shape_from},
-        setting::{Setting, Settings, concat},
+        setting::{Setting, Settings, chain_settings},
         setting_type::SettingType,
     },
     space::{
@@ -35,6 +35,7 @@ pub struct Solid(Aim);
 
 /// The signal of something that can be picked, and the part.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct PickHandle {
     /// The part.
     pub part: PartId,
@@ -66,7 +67,7 @@ const OF_A_PICK: [Setting; 4] = [
     ),
 ];
 
-static PICK_SETTINGS: [Setting; 16] = concat(SHAPE_SETTINGS, OF_A_PICK);
+static PICK_SETTINGS: [Setting; 16] = chain_settings(SHAPE_SETTINGS, OF_A_PICK);
 
 fn from_settings(settings: &Settings, picked: bool) -> Result<Aim, Error> {
     let shape = shape_from(settings)?.ok_or(Error::MissingForm)?;
@@ -146,37 +147,6 @@ impl Solid {
     }
 }
 
-fn save(aim: &Aim, to: &mut Vec<Value>) {
-    to.push(aim.reach.unwrap_or(-1.0).into());
-    to.extend(aim.grid.map_or([Value::Nothing, Value::Nothing], |grid| grid.save()));
-    aim.shape.save(to);
-}
-
-fn load(aim: &mut Aim, saved: &[Value]) -> bool {
-    let [Value::Number(reach), grid @ ..] = saved else { return false };
-    let Some(([first, second], shape)) = grid.split_first_chunk::<2>() else { return false };
-    let Some((shape, [])) = Shape::load(shape) else { return false };
-    let grid = match first {
-        Value::Nothing => None,
-        _ => match Grid::load(first, second) {
-            Some(grid) => Some(grid),
-            None => return false,
-        },
-    };
-    *aim = Aim { shape, picked: aim.picked, reach: (*reach >= 0.0).then_some(*reach), grid };
-    true
-}
-
-fn check(aim: &Aim) -> Result<(), Error> {
-    aim.shape.check()?;
-    match aim.reach {
-        Some(found) if !(found > 0.0 && found.is_finite()) => {
-            Err(Error::BadNumber { setting: "reach", expected: "a number above 0", found })
-        }
-        _ => Ok(()),
-    }
-}
-
 macro_rules! part {
     ($part:ty) => {
         impl Part for $part {
@@ -184,10 +154,10 @@ macro_rules! part {
                 &Self::KIND
             }
             fn save(&self, to: &mut Vec<Value>) {
-                save(&self.0, to);
+                self.0.save(to);
             }
             fn load(&mut self, saved: &[Value]) -> bool {
-                load(&mut self.0, saved)
+                self.0.load(saved)
             }
             fn reshape(&mut self, shape: &Shape) -> bool {
                 self.0.shape = shape.clone();
@@ -205,7 +175,7 @@ part!(Solid);
 impl PartSpec for Pick {
     type Handle = PickHandle;
     fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
-        check(&self.0)?;
+        self.0.check()?;
         Ok(Box::new(self))
     }
     fn handle(part: PartId, signals: &[SignalId]) -> PickHandle {
@@ -216,7 +186,7 @@ impl PartSpec for Pick {
 impl PartSpec for Solid {
     type Handle = PartId;
     fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
-        check(&self.0)?;
+        self.0.check()?;
         Ok(Box::new(self))
     }
     fn handle(part: PartId, _: &[SignalId]) -> PartId {

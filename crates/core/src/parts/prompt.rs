@@ -1,10 +1,8 @@
 //! The prompt: something offered to a player who is near, to be answered with a key.
 
-use smol_str::SmolStr;
-
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks, secs},
+        clock::{Seconds, TickRate, secs},
         error::Error,
         ids::{PartId, SignalId},
         signal::{Signal, SignalName},
@@ -33,6 +31,7 @@ pub struct Prompt {
 
 /// A prompt's signals, and the part.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct PromptHandle {
     /// The part.
     pub part: PartId,
@@ -113,9 +112,7 @@ impl Prompt {
 
     /// A prompt with that label, answered by pressing `use` within 2 scene units.
     pub fn new(label: &str) -> Self {
-        let (label, key) = (label.into(), SmolStr::new_static("use"));
-        let offer = Offer { label, key, hold: Ticks(0), reach: 2.0, sight: false, facing: None };
-        Self { offer, hold: None, when: None }
+        Self { offer: Offer::new(label, "use"), hold: None, when: None }
     }
 
     /// Answered with that key, or whatever is bound to that action.
@@ -208,16 +205,7 @@ impl PartSpec for Prompt {
     type Handle = PromptHandle;
 
     fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
-        let number = |setting, expected, found: f64, fits: bool| {
-            if fits && found.is_finite() {
-                Ok(())
-            } else {
-                Err(Error::BadNumber { setting, expected, found })
-            }
-        };
-        number("reach", "a number above 0", self.offer.reach, self.offer.reach > 0.0)?;
-        let degrees = self.offer.facing.unwrap_or(180.0);
-        number("facing", "an angle from 0 to 180 degrees", degrees, (0.0..=180.0).contains(&degrees))?;
+        self.offer.check()?;
         if let Some(span) = self.hold.filter(|span| *span != secs(0.0)) {
             self.offer.hold = rate.ticks(span)?;
         }
@@ -225,16 +213,13 @@ impl PartSpec for Prompt {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> PromptHandle {
-        fn signal<T>(signals: &[SignalId], index: usize) -> Signal<T> {
-            Signal::new(signals.get(index).copied().unwrap_or_default())
-        }
         PromptHandle {
             part,
-            offered: signal(signals, Offer::OFFERED),
-            withdrawn: signal(signals, Offer::WITHDRAWN),
-            progress: signal(signals, Offer::PROGRESS),
-            cancelled: signal(signals, Offer::CANCELLED),
-            answered: signal(signals, Offer::ANSWERED),
+            offered: Signal::nth(signals, Offer::OFFERED),
+            withdrawn: Signal::nth(signals, Offer::WITHDRAWN),
+            progress: Signal::nth(signals, Offer::PROGRESS),
+            cancelled: Signal::nth(signals, Offer::CANCELLED),
+            answered: Signal::nth(signals, Offer::ANSWERED),
         }
     }
 }

@@ -156,9 +156,7 @@ impl PartSpec for Push {
         direction(self.current.along)?;
         self.current.along = self.current.along.as_dvec3().normalize().as_vec3();
         check_velocity(self.current.along)?;
-        if let Some(found) = self.current.falloff.filter(|falloff| !(*falloff > 0.0 && falloff.is_finite())) {
-            return Err(Error::BadNumber { setting: "falloff", expected: "a number above 0", found });
-        }
+        self.current.check()?;
         Ok(Box::new(self))
     }
 

@@ -8,13 +8,14 @@ use crate::{
         error::Error,
         geometry::check_place,
         ids::{PartId, SignalId},
+        numbers::{Command, PartState},
         signal::Signal,
         value::Value,
     },
     part::{
         contract::{Activity, Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -43,11 +44,12 @@ pub struct Shake {
     strength: f64,
     done: u64,
     length: Ticks,
-    state: u8,
+    state: PartState,
 }
 
 /// A shake's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ShakeHandle {
     /// The part.
     pub part: PartId,
@@ -59,13 +61,13 @@ pub struct ShakeHandle {
 
 impl Shake {
     /// The state of something at rest.
-    pub const RESTING: u8 = 0;
+    pub const RESTING: PartState = PartState::new(0);
     /// The state of something that trembles.
-    pub const SHAKING: u8 = 1;
+    pub const SHAKING: PartState = PartState::new(1);
     /// The number of the command `shake`.
-    pub const SHAKE: u8 = 0;
+    pub const SHAKE: Command = Command::new(0);
     /// The number of the command `still`.
-    pub const STILL: u8 = 1;
+    pub const STILL: Command = Command::new(1);
 
     /// What is known of shakes.
     pub const KIND: PartKind = PartKind {
@@ -77,7 +79,7 @@ impl Shake {
             SignalKind::of::<()>("rested", "It is at rest again."),
         ],
         commands: &[
-            Command::with(
+            CommandKind::with(
                 "shake",
                 "It trembles; what is under way gives way.",
                 &[
@@ -89,7 +91,7 @@ impl Shake {
                     Param::optional("for", ParamType::Span, "How long. Default 0.5s."),
                 ],
             ),
-            Command::new("still", "It is at rest at once."),
+            CommandKind::new("still", "It is at rest at once."),
         ],
         variables: &[VariableKind {
             name: "offset",
@@ -188,13 +190,13 @@ impl Part for Shake {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
+    fn state(&self) -> PartState {
         self.state
     }
 
     fn save(&self, to: &mut Vec<Value>) {
         to.extend([self.reach.into(), self.rate.into(), self.strongest.into(), self.strength.into()]);
-        to.extend([Value::Duration(Ticks(self.done)), self.length.into(), u32::from(self.state).into()]);
+        to.extend([Value::Duration(Ticks(self.done)), self.length.into(), self.state.into()]);
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
@@ -210,7 +212,7 @@ impl Part for Shake {
         else {
             return false;
         };
-        let state = u8::try_from(*state).unwrap_or_default();
+        let state = PartState::new(u8::try_from(*state).unwrap_or_default());
         let (strength, done, length) = (*strength, done.0, *length);
         *self = Self { reach: *reach, rate: *rate, strongest: *strongest, strength, done, length, state };
         true
@@ -220,7 +222,7 @@ impl Part for Shake {
         vec![NewVar::new("offset", Vec3::ZERO)]
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         if command == Self::STILL {
             return if self.state == Self::SHAKING { self.rest(cx) } else { cx.unmoved(self.state) };
         }

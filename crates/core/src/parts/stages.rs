@@ -8,13 +8,14 @@ use crate::{
         error::Error,
         ids::{ObjectId, PartId, SignalId},
         names::check_name,
+        numbers::Command,
         signal::Signal,
         value::{Type, Value},
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -35,6 +36,7 @@ pub struct Stages {
 
 /// The signal of stages, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct StagesHandle {
     /// The part.
     pub part: PartId,
@@ -44,7 +46,7 @@ pub struct StagesHandle {
 
 impl Stages {
     /// The number of the command `turn`.
-    pub const TURN: u8 = 0;
+    pub const TURN: Command = Command::new(0);
     /// The number of its variable `state`.
     pub(crate) const STATE: usize = 0;
 
@@ -54,7 +56,7 @@ impl Stages {
         about: "A small state machine, for all together or for each player; wires can belong to a stage.",
         states: &[],
         signals: &[SignalKind::of::<Changed>("changed", "It is in another stage.")],
-        commands: &[Command::with(
+        commands: &[CommandKind::with(
             "turn",
             "It goes to that stage; if each player has one, for the player who caused the signal.",
             &[
@@ -151,7 +153,7 @@ impl Part for Stages {
         vec![if self.remember { state.remembered() } else { state }]
     }
 
-    fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, _: Command, cx: &mut PartCx<'_>) {
         let Some(to) = cx.word("to").filter(|to| self.words.contains(to)) else {
             return cx.fault("expected one of the stages");
         };

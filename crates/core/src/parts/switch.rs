@@ -5,13 +5,14 @@ use crate::{
         clock::{Seconds, TickRate, Ticks},
         error::Error,
         ids::{PartId, SignalId},
+        numbers::{Command, PartState},
         signal::Signal,
         value::Value,
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Join, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, Join, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -34,6 +35,7 @@ pub struct Switch {
 
 /// A switch's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct SwitchHandle {
     /// The part.
     pub part: PartId,
@@ -45,17 +47,17 @@ pub struct SwitchHandle {
 
 impl Switch {
     /// The state of a switch that is off.
-    pub const OFF: u8 = 0;
+    pub const OFF: PartState = PartState::new(0);
     /// The state of a switch that is on.
-    pub const ON: u8 = 1;
+    pub const ON: PartState = PartState::new(1);
     /// The number of the command `flip`.
-    pub const FLIP: u8 = 0;
+    pub const FLIP: Command = Command::new(0);
     /// The number of the command `turn_on`.
-    pub const TURN_ON: u8 = 1;
+    pub const TURN_ON: Command = Command::new(1);
     /// The number of the command `turn_off`.
-    pub const TURN_OFF: u8 = 2;
+    pub const TURN_OFF: Command = Command::new(2);
     /// The number of the command `weigh`.
-    pub const WEIGH: u8 = 3;
+    pub const WEIGH: Command = Command::new(3);
 
     /// What is known of switches.
     pub const KIND: PartKind = PartKind {
@@ -67,10 +69,10 @@ impl Switch {
             SignalKind::of::<()>("turned_off", "It is off."),
         ],
         commands: &[
-            Command::new("flip", "It goes on if it is off, and off if it is on."),
-            Command::new("turn_on", "It goes on; one that goes off by itself counts from now."),
-            Command::new("turn_off", "It goes off."),
-            Command::new("weigh", "A pressure switch looks at what stands on it. It does so by itself."),
+            CommandKind::new("flip", "It goes on if it is off, and off if it is on."),
+            CommandKind::new("turn_on", "It goes on; one that goes off by itself counts from now."),
+            CommandKind::new("turn_off", "It goes off."),
+            CommandKind::new("weigh", "A pressure switch looks at what stands on it. It does so by itself."),
         ],
         variables: &[VariableKind {
             name: "load",
@@ -152,7 +154,7 @@ impl Switch {
         if self.on == on {
             return cx.unmoved(self.state());
         }
-        cx.shift(self.state(), u8::from(on));
+        cx.shift(self.state(), on.into());
         self.on = on;
         if on { cx.emit(0, ()) } else { cx.emit(1, ()) }
     }
@@ -173,8 +175,8 @@ impl Part for Switch {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
-        u8::from(self.on)
+    fn state(&self) -> PartState {
+        self.on.into()
     }
 
     fn save(&self, to: &mut Vec<Value>) {
@@ -231,7 +233,7 @@ impl Part for Switch {
         weighs.chain(self.by_prompt.then(|| join(Prompt::ON_ANSWERED.name(), Self::FLIP))).collect()
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         match command {
             Self::FLIP => self.turn(!self.on, cx),
             Self::TURN_ON | Self::TURN_OFF => self.turn(command == Self::TURN_ON, cx),

@@ -5,13 +5,14 @@ use crate::{
         clock::TickRate,
         error::Error,
         ids::{PartId, SignalId},
+        numbers::Command,
         signal::Signal,
         value::Value,
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -40,6 +41,7 @@ pub struct Tally {
 
 /// A tally's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct TallyHandle {
     /// The part.
     pub part: PartId,
@@ -51,9 +53,9 @@ pub struct TallyHandle {
 
 impl Tally {
     /// The number of the command `count`.
-    pub const COUNT: u8 = 0;
+    pub const COUNT: Command = Command::new(0);
     /// The number of the command `reset`.
-    pub const RESET: u8 = 1;
+    pub const RESET: Command = Command::new(1);
 
     /// What is known of tallies.
     pub const KIND: PartKind = PartKind {
@@ -65,7 +67,7 @@ impl Tally {
             SignalKind::of::<()>("reached", "Its goal is reached; it counts no more until it is reset."),
         ],
         commands: &[
-            Command::with(
+            CommandKind::with(
                 "count",
                 "It counts.",
                 &[
@@ -77,7 +79,7 @@ impl Tally {
                     ),
                 ],
             ),
-            Command::with(
+            CommandKind::with(
                 "reset",
                 "It begins at 0 again.",
                 &[
@@ -182,7 +184,7 @@ impl Part for Tally {
         value.as_whole().is_some_and(|count| (0..=self.goal.unwrap_or(i64::MAX)).contains(&count))
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         let whose = cx.arg("for").and_then(Value::as_object).or(cx.who()).filter(|_| self.per_player);
         if command == Self::RESET {
             let whose = whose.filter(|_| !cx.has("everyone"));
@@ -193,7 +195,7 @@ impl Part for Tally {
         }
         let before = cx.own(0, whose).as_whole().unwrap_or_default();
         if self.goal.is_some_and(|goal| before >= goal) {
-            return cx.unmoved(0);
+            return cx.unmoved(self.state());
         }
         let by = cx.arg("by").and_then(Value::as_whole).unwrap_or(1);
         let count = before.saturating_add(by).min(self.goal.unwrap_or(i64::MAX));

@@ -10,13 +10,14 @@ use crate::{
         geometry::check_place,
         ids::{PartId, SignalId},
         names::check_path,
+        numbers::Command,
         signal::Signal,
         value::Value,
     },
     part::{
         contract::{Part, PartSpec},
         cx::PartCx,
-        kind::{Command, Join, Param, ParamType, PartKind, SignalKind},
+        kind::{CommandKind, Join, Param, ParamType, PartKind, SignalKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -52,6 +53,7 @@ pub struct Teleporter {
 
 /// A teleporter's signal, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct TeleporterHandle {
     /// The part.
     pub part: PartId,
@@ -61,7 +63,7 @@ pub struct TeleporterHandle {
 
 impl Teleporter {
     /// The number of the command `carry`.
-    pub const CARRY: u8 = 0;
+    pub const CARRY: Command = Command::new(0);
     /// After the wires that hear who enters.
     const LAST: i32 = 1_000_000;
 
@@ -71,7 +73,7 @@ impl Teleporter {
         about: "Sends a body that enters its object's zone to a spot, here or in another scene.",
         states: &[],
         signals: &[SignalKind::of::<()>("sent", "It sends somebody.")],
-        commands: &[Command::with(
+        commands: &[CommandKind::with(
             "carry",
             "Sends the player who caused the signal.",
             &[Param::optional(
@@ -175,7 +177,7 @@ impl Part for Teleporter {
         vec![Join { signal: Zone::ON_ENTERED.name(), command: Self::CARRY, order: Self::LAST }]
     }
 
-    fn command(&mut self, _: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, _: Command, cx: &mut PartCx<'_>) {
         let Some(who) = cx.who() else { return };
         if self.at_once {
             cx.send_arrivals_on();

@@ -5,6 +5,7 @@ use crate::{
         clock::{Seconds, TickRate, Ticks, secs},
         error::Error,
         ids::{PartId, SignalId},
+        numbers::{Command, PartState},
         signal::Signal,
         value::Value,
     },
@@ -12,7 +13,7 @@ use crate::{
         contract::{Part, PartSpec},
         cx::PartCx,
         interval::{Countdown, Interval},
-        kind::{Command, Param, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings, Span},
         setting_type::SettingType,
     },
@@ -57,13 +58,14 @@ pub struct Timer {
     repeats: bool,
     idle: bool,
     remember: bool,
-    state: u8,
+    state: PartState,
     count: i64,
     countdown: Countdown,
 }
 
 /// A timer's signal, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct TimerHandle {
     /// The part.
     pub part: PartId,
@@ -73,21 +75,21 @@ pub struct TimerHandle {
 
 impl Timer {
     /// The state of a timer that was not started, or has struck for the last time.
-    pub const IDLE: u8 = 0;
+    pub const IDLE: PartState = PartState::new(0);
     /// The state of a timer that counts.
-    pub const RUNNING: u8 = 1;
+    pub const RUNNING: PartState = PartState::new(1);
     /// The state of a timer that was paused.
-    pub const PAUSED: u8 = 2;
+    pub const PAUSED: PartState = PartState::new(2);
     /// The number of the command `start`.
-    pub const START: u8 = 0;
+    pub const START: Command = Command::new(0);
     /// The number of the command `halt`.
-    pub const HALT: u8 = 1;
+    pub const HALT: Command = Command::new(1);
     /// The number of the command `pause`.
-    pub const PAUSE: u8 = 2;
+    pub const PAUSE: Command = Command::new(2);
     /// The number of the command `resume`.
-    pub const RESUME: u8 = 3;
+    pub const RESUME: Command = Command::new(3);
     /// The number of the command `pace`.
-    pub const PACE: u8 = 4;
+    pub const PACE: Command = Command::new(4);
 
     /// What is known of timers.
     pub const KIND: PartKind = PartKind {
@@ -99,11 +101,11 @@ impl Timer {
             "Its time is over; `count` is how often it was so far.",
         )],
         commands: &[
-            Command::new("start", "It begins again."),
-            Command::new("halt", "It stops, and forgets how far it was."),
-            Command::new("pause", "It stops where it is."),
-            Command::new("resume", "It goes on from where it was paused."),
-            Command::with(
+            CommandKind::new("start", "It begins again."),
+            CommandKind::new("halt", "It stops, and forgets how far it was."),
+            CommandKind::new("pause", "It stops where it is."),
+            CommandKind::new("resume", "It goes on from where it was paused."),
+            CommandKind::with(
                 "pace",
                 "It goes on so many times as fast; 0 lets it stand.",
                 &[Param::required("by", ParamType::Number, "How many times as fast as the world.")],
@@ -184,7 +186,7 @@ impl Timer {
         Ok(timer)
     }
 
-    fn shift(&mut self, to: u8, cx: &mut PartCx<'_>) {
+    fn shift(&mut self, to: PartState, cx: &mut PartCx<'_>) {
         if self.state != to {
             cx.shift(self.state, to);
             self.state = to;
@@ -210,7 +212,7 @@ impl Part for Timer {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
+    fn state(&self) -> PartState {
         self.state
     }
 
@@ -218,7 +220,7 @@ impl Part for Timer {
         to.extend([self.span.from.0.into(), self.span.to.map_or(-1.0, |to| to.0).into()]);
         to.extend([self.interval.from.into(), self.interval.to.into()]);
         to.extend([self.repeats.into(), self.idle.into(), self.remember.into()]);
-        to.extend([u32::from(self.state).into(), self.count.into()]);
+        to.extend([self.state.into(), self.count.into()]);
         to.extend(self.countdown.save());
     }
 
@@ -246,7 +248,7 @@ impl Part for Timer {
             repeats: *repeats,
             idle: *idle,
             remember: *remember,
-            state: u8::try_from(*state).unwrap_or_default(),
+            state: PartState::new(u8::try_from(*state).unwrap_or_default()),
             count: *count,
             countdown,
         };
@@ -292,7 +294,7 @@ impl Part for Timer {
         }
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         match (command, self.state) {
             (Self::START, _) => self.start(cx),
             (Self::HALT, Self::RUNNING | Self::PAUSED) => {

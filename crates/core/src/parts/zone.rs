@@ -15,7 +15,7 @@ use crate::{
         contract::{Part, PartSpec},
         kind::{PartKind, SignalKind},
         region::{Pulse, Region, SHAPE_SETTINGS, Touched, shape_from},
-        setting::{Setting, Settings, concat},
+        setting::{Setting, Settings, chain_settings},
         setting_type::SettingType,
     },
     plan::expr::Expr,
@@ -44,6 +44,7 @@ pub struct Zone {
 
 /// A zone's signals, and the part.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct ZoneHandle {
     /// The part.
     pub part: PartId,
@@ -96,7 +97,7 @@ const OF_A_ZONE: [Setting; 5] = [
     ),
 ];
 
-static SETTINGS: [Setting; 17] = concat(SHAPE_SETTINGS, OF_A_ZONE);
+static SETTINGS: [Setting; 17] = chain_settings(SHAPE_SETTINGS, OF_A_ZONE);
 
 impl Zone {
     /// The signal `entered` of any object with a zone.
@@ -248,16 +249,13 @@ impl PartSpec for Zone {
     }
 
     fn handle(part: PartId, signals: &[SignalId]) -> ZoneHandle {
-        fn signal<T>(signals: &[SignalId], index: usize) -> Signal<T> {
-            Signal::new(signals.get(index).copied().unwrap_or_default())
-        }
         ZoneHandle {
             part,
-            entered: signal(signals, 0),
-            left: signal(signals, 1),
-            occupied: signal(signals, 2),
-            vacated: signal(signals, 3),
-            pulse: signal(signals, 4),
+            entered: Signal::nth(signals, 0),
+            left: Signal::nth(signals, 1),
+            occupied: Signal::nth(signals, 2),
+            vacated: Signal::nth(signals, 3),
+            pulse: Signal::nth(signals, 4),
         }
     }
 }

@@ -4,7 +4,10 @@ use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
 
 use crate::{
-    base::ids::{PartId, Tag},
+    base::{
+        ids::{PartId, Tag},
+        numbers::PartState,
+    },
     plan::expr::Expr,
 };
 
@@ -68,7 +71,7 @@ impl Among {
 pub struct StateTest {
     pub(crate) word: crate::base::value::Text,
     /// The number of each kind that has the state, and that of the state.
-    pub(crate) kinds: SmallVec<[(u32, u8); 2]>,
+    pub(crate) kinds: SmallVec<[(u32, PartState); 2]>,
 }
 
 impl StateTest {

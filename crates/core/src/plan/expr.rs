@@ -11,6 +11,7 @@ use smallvec::SmallVec;
 use crate::{
     base::{
         ids::{PartId, PropertyName, SceneId, Tag, VarId},
+        numbers::PartState,
         value::Value,
     },
     plan::{
@@ -60,7 +61,7 @@ pub enum Expr {
         /// The part.
         part: PartId,
         /// The state, as a number of its kind's list.
-        state: u8,
+        state: PartState,
     },
     /// Whether an object that is known only then is in a state.
     StateOf {

@@ -11,6 +11,7 @@ use crate::{
         clock::Ticks,
         ease::Ease,
         ids::{EffectId, MouldId, PartId, SceneId, SignalId, Tag, TaskId},
+        numbers::Command,
         value::Text,
     },
     plan::{among::Among, expr::Expr, steps::Target},
@@ -21,13 +22,13 @@ use crate::{
 pub(crate) enum Op {
     Command {
         part: PartId,
-        command: u8,
+        command: Command,
         args: Box<[(Text, Expr)]>,
     },
     Tell {
         object: Expr,
         word: Text,
-        commands: SmallVec<[(u32, u8); 2]>,
+        commands: SmallVec<[(u32, Command); 2]>,
         args: Box<[(Text, Expr)]>,
     },
     Wait(Ticks),

@@ -8,6 +8,7 @@ use crate::{
         clock::Seconds,
         ease::Ease,
         ids::{EffectId, MouldId, PartId, PropertyName, SignalId, TaskId, VarId},
+        numbers::Command,
         value::Text,
     },
     plan::{among::Among, expr::Expr},
@@ -42,7 +43,7 @@ pub enum Step {
         /// The part.
         part: PartId,
         /// The command.
-        command: u8,
+        command: Command,
         /// What is said with it, by name.
         args: Vec<(Text, Expr)>,
     },

@@ -17,6 +17,7 @@ use crate::{
 
 /// What happens when a signal comes while the wire's reaction to an earlier one still waits.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[non_exhaustive]
 pub enum Busy {
     /// One more reaction runs beside it.
     #[default]

@@ -239,6 +239,7 @@ pub enum Found {
 
 /// An expectation that was not met.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Failure {
     /// Where it was written.
     pub place: Place,
@@ -256,6 +257,7 @@ pub struct Failure {
 
 /// How a playtest went.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Verdict {
     /// The first thing that was not as expected; the run ended there.
     pub failure: Option<Failure>,

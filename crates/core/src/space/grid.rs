@@ -1,7 +1,6 @@
 //! Cells on a plane: squares and hexagons.
 
 use glam::{DVec2, Vec3};
-use hexx::{Hex, HexLayout, HexOrientation, OffsetHexMode};
 use serde::{Deserialize, Serialize};
 
 use crate::base::{error::Error, geometry::Pose, value::Value};
@@ -187,7 +186,11 @@ impl Grid {
         let ([x, y], [to_x, to_y]) = (self.axes(one), self.axes(two));
         match self.cells {
             Cells::Square => x.abs_diff(to_x).saturating_add(y.abs_diff(to_y)),
-            _ => Hex::new(x, y).unsigned_distance_to(Hex::new(to_x, to_y)),
+            // The third axis of hexagons goes against the other two; each step changes two of the three by one.
+            _ => {
+                let (x, y) = (x - to_x, y - to_y);
+                x.unsigned_abs().max(y.unsigned_abs()).max((x + y).unsigned_abs())
+            }
         }
     }
 
@@ -232,41 +235,46 @@ impl Grid {
         pose.carry_far(seen).as_vec3()
     }
 
-    fn orientation(&self) -> HexOrientation {
-        if self.cells == Cells::HexFlat { HexOrientation::Flat } else { HexOrientation::Pointy }
-    }
-
-    fn offset(&self) -> Option<OffsetHexMode> {
+    /// How far a row (pointy) or a column (flat) is shifted against axial numbers: half its own number, rounded down where the
+    /// odd ones stick out and up where the even ones do.
+    fn shift(&self, line: i32) -> i32 {
         match self.numbering {
-            _ if self.cells == Cells::Square => None,
-            Numbering::Axial => None,
-            Numbering::Odd => Some(OffsetHexMode::Odd),
-            Numbering::Even => Some(OffsetHexMode::Even),
+            _ if self.cells == Cells::Square => 0,
+            Numbering::Axial => 0,
+            Numbering::Odd => (line - (line & 1)) / 2,
+            Numbering::Even => i32::midpoint(line, line & 1),
         }
     }
 
     fn number(&self, [x, y]: [i32; 2]) -> Cell {
-        let [column, row] = match self.offset() {
-            Some(mode) => Hex::new(x, y).to_offset_coordinates(mode, self.orientation()),
-            None => [x, y],
-        };
-        Cell { column, row }
+        if self.cells == Cells::HexFlat {
+            Cell { column: x, row: y + self.shift(x) }
+        } else {
+            Cell { column: x + self.shift(y), row: y }
+        }
     }
 
     fn axes(&self, Cell { column, row }: Cell) -> [i32; 2] {
         let far = |number: i32| number.clamp(-200_000_000, 200_000_000);
         let (column, row) = (far(column), far(row));
-        match self.offset() {
-            Some(mode) => Hex::from_offset_coordinates([column, row], mode, self.orientation()).to_array(),
-            None => [column, row],
+        if self.cells == Cells::HexFlat {
+            [column, row - self.shift(column)]
+        } else {
+            [column - self.shift(row), row]
         }
     }
 
     /// The layout of `hexx` that has the same hexagons, for code that goes on with that crate; `None` for squares.
-    pub fn hex_layout(&self) -> Option<HexLayout> {
+    ///
+    /// With the feature `hexx`.
+    #[cfg(feature = "hexx")]
+    pub fn hex_layout(&self) -> Option<hexx::HexLayout> {
+        use hexx::{HexLayout, HexOrientation, Vec2};
+        let orientation =
+            if self.cells == Cells::HexFlat { HexOrientation::Flat } else { HexOrientation::Pointy };
         #[expect(clippy::cast_possible_truncation, reason = "it works in single precision")]
-        let scale = hexx::Vec2::splat(self.size as f32);
-        let layout = HexLayout { orientation: self.orientation(), scale, ..HexLayout::default() };
+        let scale = Vec2::splat(self.size as f32);
+        let layout = HexLayout { orientation, scale, ..HexLayout::default() };
         (self.cells != Cells::Square).then_some(layout)
     }
 

@@ -26,7 +26,7 @@ pub use crate::space::grid::Cells;
 pub use crate::space::grid::Grid;
 pub use crate::space::grid::Numbering;
 pub use crate::space::reason::Reason;
-pub use crate::space::shape::Shape;
+pub use crate::space::shape::{Form, Shape};
 pub use crate::space::touch::Touch;
 pub use crate::space::touch::Touches;
 pub use crate::space::tracker::BodyKey;

@@ -34,29 +34,41 @@ pub(crate) struct Member {
     pub(crate) pose: Pose,
 }
 
+/// One of the simple forms a [shape](Shape) is made of, in scene units.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub(crate) enum Form {
-    /// Its whole size; `None` along the third axis reaches without end.
+#[non_exhaustive]
+pub enum Form {
+    /// A box around its middle.
     Box {
+        /// Its whole size along x.
         width: f32,
+        /// Along y.
         height: f32,
+        /// Along z; without it, it reaches without end there.
         depth: Option<f32>,
     },
+    /// A ball.
     Ball {
+        /// Its radius.
         radius: f64,
     },
     /// All that is so near to a line, which is `along` from end to end.
     Capsule {
+        /// The line, from end to end, around the middle.
         along: Vec3,
+        /// How near.
         radius: f64,
     },
     /// Around the upright axis.
     Cylinder {
+        /// Its radius.
         radius: f64,
+        /// Its whole height.
         height: f64,
     },
     /// Everything on the far side of the plane through its middle from where `normal` points.
     HalfSpace {
+        /// Away from what is inside.
         normal: Vec3,
     },
 }
@@ -123,6 +135,19 @@ impl Shape {
     pub fn and(mut self, other: Self) -> Self {
         self.members.extend(other.members);
         self
+    }
+
+    /// The forms it is made of, each with the pose of its middle as seen from the object: for a view.
+    ///
+    /// ```
+    /// use stoicheon_core::{Vec3, space::{Form, Shape}};
+    /// let basin = Shape::ball(2.0).and(Shape::boxed(Vec3::new(1.0, 1.0, 4.0)).offset(Vec3::X * 3.0));
+    /// let forms: Vec<_> = basin.forms().collect();
+    /// assert_eq!(forms[0].0, Form::Ball { radius: 2.0 });
+    /// assert_eq!(forms[1].1.at, Vec3::new(3.0, 0.0, 0.0));
+    /// ```
+    pub fn forms(&self) -> impl Iterator<Item = (Form, Pose)> {
+        self.members.iter().map(|member| (member.form, member.pose))
     }
 
     /// Whether every size is above zero, every number finite, every direction has a length.

@@ -19,6 +19,7 @@ pub struct Touch {
 
 /// The touches of one tick, each list by zone number, then body number.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Touches {
     /// Who went out, of those who were inside before.
     pub left: Vec<Touch>,

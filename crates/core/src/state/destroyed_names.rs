@@ -70,7 +70,8 @@ impl Gone {
 
     /// Forgets what no kept record can speak of.
     pub(crate) fn forget(&mut self, first_kept: u64) {
-        while let Some((_, id)) = self.order.pop_front_if(|(records, _)| *records < first_kept) {
+        while self.order.front().is_some_and(|(records, _)| *records < first_kept) {
+            let Some((_, id)) = self.order.pop_front() else { break };
             match id {
                 Id::Object(id) => drop(self.objects.remove(id)),
                 Id::Part(id) => drop(self.parts.remove(id)),

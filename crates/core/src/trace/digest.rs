@@ -211,9 +211,9 @@ impl Digest {
                 Refusal::Payload => 7,
             }),
             Event::Shifted { part, from, to } => {
-                self.begin(13, salt).key(*part).word(u64::from(*from) << 8 | u64::from(*to))
+                self.begin(13, salt).key(*part).word(u64::from(from.number()) << 8 | u64::from(to.number()))
             }
-            Event::Unmoved { part, state } => self.begin(14, salt).key(*part).word(u64::from(*state)),
+            Event::Unmoved { part, state } => self.begin(14, salt).key(*part).word(u64::from(state.number())),
             Event::Set { of: object, to, .. } => self.begin(15, salt).who(*object).put(to),
             Event::Performed { values, .. } => self.begin(16, salt).values(values),
             Event::Waits { until } => self.begin(17, salt).word(until.0),

@@ -34,6 +34,7 @@ pub enum TraceLevel {
 
 /// What happened so far, in numbers.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[non_exhaustive]
 pub struct Totals {
     /// Signals delivered.
     pub delivered: u64,

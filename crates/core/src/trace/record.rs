@@ -11,6 +11,7 @@ use crate::{
         ids::{
             BindId, EffectId, ObjectId, PartId, RecordId, RuleId, SceneId, SignalId, SpotId, VarId, WireId,
         },
+        numbers::PartState,
         value::{Text, Value, Values},
     },
     plan::{calc::EvalFault, expr::Expr, refusals::Refusal},
@@ -53,6 +54,7 @@ impl Phase {
 
 /// One thing that happened.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Record {
     /// In which tick.
     pub tick: Tick,
@@ -210,16 +212,16 @@ pub enum Event {
         /// The part.
         part: PartId,
         /// The state it was in, as a number of its kind's list.
-        from: u8,
+        from: PartState,
         /// The state it is in.
-        to: u8,
+        to: PartState,
     },
     /// A part was told to do what it does or has done already.
     Unmoved {
         /// The part.
         part: PartId,
         /// The state it is in.
-        state: u8,
+        state: PartState,
     },
     /// A variable was set.
     Set {

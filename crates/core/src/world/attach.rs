@@ -3,7 +3,7 @@
 use smol_str::SmolStr;
 
 use crate::{
-    act::compile::compile,
+    act::compile::compile_joined,
     base::{
         error::Error,
         ids::{ObjectId, PartId, SignalId, VarId},
@@ -137,7 +137,7 @@ impl State {
                 let fields = self.signal_fields(signal).iter();
                 let args = (0..).zip(fields).map(|(number, field)| (field.name.clone(), Expr::Field(number)));
                 let step = Step::Command { part, command: join.command, args: args.collect() };
-                let ops = compile(&[step], self)?;
+                let ops = compile_joined(&step, self)?;
                 self.join_part(signal, object, join.order, Place::of_part(kind, &name), ops)?;
                 if let Some(slot) = self.parts.get_mut(part) {
                     slot.joined |= 1 << number;

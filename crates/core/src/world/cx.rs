@@ -12,6 +12,7 @@ use crate::{
         error::{Error, NoSuchSignal},
         geometry::Rotation,
         ids::{EffectId, MouldId, ObjectId, PartId, SignalId, SpotId, VarId, WireId},
+        numbers::Command,
         payload::Payload,
         signal::Signal,
         value::{Text, Value, Values},
@@ -83,12 +84,12 @@ impl<G: 'static> Cx<'_, G> {
         self.command(door.part, Door::TO_CLOSE)
     }
 
-    /// Tells a part what to do; `command` is a number of its kind's list.
+    /// Tells a part what to do, where nothing more need be said.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`] or [`Error::NoCommandNumber`].
-    pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
-        self.state.check_command(part, command)?;
+    /// [`Error::NoSuchPart`], [`Error::NoCommandNumber`] or [`Error::MissingArgument`].
+    pub fn command(&mut self, part: PartId, command: Command) -> Result<(), Error> {
+        self.state.check_command(part, command, &[])?;
         self.state.command(part, command, self.doing)
     }
 

@@ -7,10 +7,12 @@ use crate::{
         doing::Doing,
         error::{Error, NoSuchSignal},
         ids::{ObjectId, PartId},
+        numbers::Command,
         payload::Payload,
         signal::Signal,
         value::{Text, Value},
     },
+    part::cx::Args,
     trace::record::Event,
     world::cx::Cx,
 };
@@ -58,17 +60,19 @@ impl<G: 'static> Cx<'_, G> {
     /// Tells a part what to do on somebody's behalf, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::MissingArgument`] or
+    /// [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,
         part: PartId,
-        command: u8,
-        args: &[(Text, Value)],
+        command: Command,
+        args: &[(&str, Value)],
     ) -> Result<(), Error> {
-        self.state.check_command(part, command)?;
+        self.state.check_command(part, command, args)?;
         let doing = self.doing_for(who)?;
-        self.state.command_with(part, command, args, doing)
+        let args: Args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
+        self.state.command_with(part, command, &args, doing)
     }
 
     /// Sends a body on a straight walk at so many scene units per second, from the next motion phase on.

@@ -11,12 +11,16 @@ use crate::{
         error::Error,
         geometry::{Rotation, check_place, check_velocity},
         ids::{ObjectId, PartId, SceneId, VarId},
+        numbers::Command,
         payload::{Payload, fit},
         signal::Signal,
         value::{Text, Value, Values},
     },
     moment::queue::Emission,
-    parts::choice::Choice,
+    parts::{
+        choice::Choice,
+        door::{Door, DoorHandle},
+    },
     space::shape::Shape,
     world::{World, input::Input},
 };
@@ -271,28 +275,61 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Destroy { object })
     }
 
-    /// Tells a part what to do; `command` is a number of its kind's list.
+    /// Opens a door.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`] or [`Error::NoCommandNumber`].
-    pub fn command(&mut self, part: PartId, command: u8) -> Result<(), Error> {
+    /// [`Error::NoSuchPart`].
+    pub fn open(&mut self, door: DoorHandle) -> Result<(), Error> {
+        self.command(door.part, Door::TO_OPEN)
+    }
+
+    /// Closes a door.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`].
+    pub fn close(&mut self, door: DoorHandle) -> Result<(), Error> {
+        self.command(door.part, Door::TO_CLOSE)
+    }
+
+    /// Tells a part what to do, where nothing more need be said.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`], [`Error::NoCommandNumber`] or [`Error::MissingArgument`].
+    pub fn command(&mut self, part: PartId, command: Command) -> Result<(), Error> {
         self.command_for(None, part, command, &[])
     }
 
-    /// Tells a part what to do, for somebody, with what is said with the command by name.
+    /// Tells a part what to do, for somebody, with what is said with the command by name. A span is said in ticks:
+    /// [`TickRate::ticks`](crate::TickRate::ticks) counts them.
+    ///
+    /// ```
+    /// use stoicheon_core::{Tally, World};
+    /// let mut world = World::<()>::new();
+    /// let boats = world.object("boats").add()?;
+    /// let boats = world.attach(boats, Tally::new())?;
+    /// world.command_for(None, boats.part, Tally::COUNT, &[("by", 3.into())])?;
+    /// let slip = world.command_for(None, boats.part, Tally::COUNT, &[("buy", 3.into())]);
+    /// assert_eq!(
+    ///     slip.unwrap_err().to_string(),
+    ///     "`count` of a tally takes `by`, `for`, found \"buy\"; did you mean \"by\"?",
+    /// );
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; or [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::MissingArgument`] or
+    /// [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,
         part: PartId,
-        command: u8,
-        args: &[(Text, Value)],
+        command: Command,
+        args: &[(&str, Value)],
     ) -> Result<(), Error> {
-        self.state.check_command(part, command)?;
+        self.state.check_command(part, command, args)?;
         who.map_or(Ok(()), |who| self.check_object(who))?;
-        self.hand_in(Input::Command { part, command, who, args: args.to_vec() })
+        let args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
+        self.hand_in(Input::Command { part, command, who, args })
     }
 
     /// A player has chosen one of the answers to a question that is put to them.
@@ -304,7 +341,7 @@ impl<G: 'static> World<G> {
         if !self.state.part::<Choice>(choice)?.answers().iter().any(|known| known == answer) {
             return Err(Error::UnknownName { kind: "an answer", found: answer.into() });
         }
-        self.command_for(Some(who), choice, Choice::CHOOSE, &[("answer".into(), answer.into())])
+        self.command_for(Some(who), choice, Choice::CHOOSE, &[("answer", answer.into())])
     }
 
     /// A player does not answer a question that is put to them.

@@ -9,6 +9,7 @@ use crate::{
     base::{
         geometry::Rotation,
         ids::{ObjectId, PartId, SceneId, VarId},
+        numbers::Command,
         value::{Text, Value},
     },
     moment::queue::Emission,
@@ -124,7 +125,7 @@ pub(crate) enum Input {
     },
     Command {
         part: PartId,
-        command: u8,
+        command: Command,
         who: Option<ObjectId>,
         args: Vec<(Text, Value)>,
     },

@@ -35,6 +35,7 @@ impl<T> Copy for Mailbox<T> {}
 
 /// One payload in a mailbox.
 #[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Letter<T> {
     /// What the signal carried.
     pub payload: T,

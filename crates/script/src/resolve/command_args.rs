@@ -1,7 +1,7 @@
 //! What is said with a command.
 
 use smol_str::SmolStr;
-use stoicheon_core::{CommandInfo, Expr, ParamInfo, Type};
+use stoicheon_core::{Command, CommandInfo, Expr, ParamInfo, Type};
 
 use super::{
     Cx, Resolver, Which,
@@ -15,7 +15,7 @@ use crate::{
 
 impl Resolver<'_, '_> {
     /// The first part of an object that takes a command, and the command's number.
-    pub(super) fn part_that_takes(&self, object: usize, command: &str) -> Option<(usize, u8)> {
+    pub(super) fn part_that_takes(&self, object: usize, command: &str) -> Option<(usize, Command)> {
         let mut parts = self.names.objects[object].parts.iter().enumerate();
         parts.find_map(|(index, (_, info))| Some((index, info.command(command)?)))
     }

@@ -6,6 +6,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, Ticks},
+        numbers::{Command, PartState},
         value::{FieldValue, Value},
     },
     part::{
@@ -87,7 +88,7 @@ impl Door {
     }
 
     /// The state and the signal that tells of it have different numbers only for open and opened.
-    fn shift(&mut self, to: u8, cx: &mut PartCx<'_>) {
+    fn shift(&mut self, to: PartState, cx: &mut PartCx<'_>) {
         cx.shift(self.state, to);
         self.state = to;
         cx.emit(
@@ -108,7 +109,7 @@ impl Part for Door {
         &Self::KIND
     }
 
-    fn state(&self) -> u8 {
+    fn state(&self) -> PartState {
         self.state
     }
 
@@ -122,7 +123,7 @@ impl Part for Door {
             self.built.over.0.into(),
             self.built.length.into(),
             Value::Duration(Ticks(self.progress)),
-            u32::from(self.state).into(),
+            self.state.into(),
             self.built.remember.into(),
             self.locked.into(),
             self.was_closing.into(),
@@ -165,7 +166,7 @@ impl Part for Door {
         else {
             return false;
         };
-        let state = u32::from_value(state).and_then(|state| u8::try_from(state).ok());
+        let state = PartState::from_value(state);
         let Some(state) = state.filter(|state| *state <= Self::BLOCKED && progress <= length) else {
             return false;
         };
@@ -289,7 +290,7 @@ impl Part for Door {
         }
     }
 
-    fn command(&mut self, command: u8, cx: &mut PartCx<'_>) {
+    fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         match command {
             Self::TO_OPEN => self.open_for_who(cx),
             Self::TO_CLOSE => self.go(false, cx),

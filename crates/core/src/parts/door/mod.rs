@@ -12,8 +12,10 @@ use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks, secs},
         error::Error,
+        geometry::{Pose, Rotation, part_of_way},
         ids::{PartId, SignalId},
         names::check_name,
+        numbers::{Command, PartState},
         signal::{Signal, SignalName},
     },
     part::{
@@ -38,6 +40,7 @@ payload! {
 
 /// How a door swings.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Swing {
     /// The angle it is turned by when open, in degrees.
     pub degrees: f64,
@@ -64,7 +67,7 @@ pub struct Door {
     built: Arc<Built>,
     /// How many ticks of motion it stands away from closed.
     progress: u64,
-    state: u8,
+    state: PartState,
     /// While it is blocked: it was closing.
     was_closing: bool,
     locked: bool,
@@ -99,6 +102,7 @@ struct Asks {
 
 /// What opens a door beside the command.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum OpensBy {
     /// Nothing.
     #[default]
@@ -111,6 +115,7 @@ pub enum OpensBy {
 
 /// A door's signals, and the part to command.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct DoorHandle {
     /// The part.
     pub part: PartId,
@@ -130,38 +135,38 @@ pub struct DoorHandle {
 
 impl DoorHandle {
     /// True while the door is in that state: one of `Door::CLOSED`, `OPENING`, `OPEN`, `CLOSING` and `BLOCKED`.
-    pub fn is(self, state: u8) -> Expr {
+    pub fn is(self, state: PartState) -> Expr {
         Expr::State { part: self.part, state }
     }
 }
 
 impl Door {
     /// The state of a door that is shut.
-    pub const CLOSED: u8 = 0;
+    pub const CLOSED: PartState = PartState::new(0);
     /// The state of a door on its way to open.
-    pub const OPENING: u8 = 1;
+    pub const OPENING: PartState = PartState::new(1);
     /// The state of a door that stands open.
-    pub const OPEN: u8 = 2;
+    pub const OPEN: PartState = PartState::new(2);
     /// The state of a door on its way to shut.
-    pub const CLOSING: u8 = 3;
+    pub const CLOSING: PartState = PartState::new(3);
     /// The state of a door that something is in the way of.
-    pub const BLOCKED: u8 = 4;
+    pub const BLOCKED: PartState = PartState::new(4);
     /// The number of the command `open`.
-    pub const TO_OPEN: u8 = 0;
+    pub const TO_OPEN: Command = Command::new(0);
     /// The number of the command `close`.
-    pub const TO_CLOSE: u8 = 1;
+    pub const TO_CLOSE: Command = Command::new(1);
     /// The number of the command `toggle`.
-    pub const TO_TOGGLE: u8 = 2;
+    pub const TO_TOGGLE: Command = Command::new(2);
     /// The number of the command `force`.
-    pub const TO_FORCE: u8 = 3;
+    pub const TO_FORCE: Command = Command::new(3);
     /// The number of the command `lock`.
-    pub const TO_LOCK: u8 = 4;
+    pub const TO_LOCK: Command = Command::new(4);
     /// The number of the command `unlock`.
-    pub const TO_UNLOCK: u8 = 5;
+    pub const TO_UNLOCK: Command = Command::new(5);
     /// The number of the command `block`.
-    pub const TO_BLOCK: u8 = 6;
+    pub const TO_BLOCK: Command = Command::new(6);
     /// The number of the command `clear`.
-    pub const TO_CLEAR: u8 = 7;
+    pub const TO_CLEAR: Command = Command::new(7);
     /// Its variable `locked`.
     const LOCKED: usize = 0;
 
@@ -310,6 +315,25 @@ impl Door {
     #[expect(clippy::cast_possible_truncation, reason = "a fraction from 0 to 1")]
     pub fn offset(&self) -> Vec3 {
         self.built.slide * self.openness() as f32
+    }
+
+    /// The pose of its leaf while it stands open so far, from 0 to 1, as seen from its object: that of the object itself while
+    /// shut. For a view, with what [`openness_at`](crate::State::openness_at) gives.
+    ///
+    /// ```
+    /// use stoicheon_core::{Door, Vec3};
+    /// let gate = Door::swing(90.0).hinge(Vec3::new(-2.0, 0.0, 0.0));
+    /// assert_eq!(gate.leaf(0.0).at, Vec3::ZERO);
+    /// // The middle of the leaf has swung about the hinge.
+    /// assert!(gate.leaf(1.0).at.distance(Vec3::new(-2.0, 0.0, -2.0)) < 1e-6);
+    /// ```
+    #[expect(clippy::cast_possible_truncation, reason = "a fraction from 0 to 1")]
+    pub fn leaf(&self, openness: f64) -> Pose {
+        let open = part_of_way(openness);
+        let slid = Pose::at(self.built.slide * open as f32);
+        let Some(swing) = self.built.swing else { return slid };
+        let turn = Rotation::about(swing.about, swing.degrees * open);
+        Pose::at(slid.at + swing.hinge - turn.turn(swing.hinge)).facing(turn)
     }
 
     /// How long it stays open before it closes by itself.

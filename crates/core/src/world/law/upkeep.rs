@@ -73,7 +73,8 @@ impl<G: 'static> World<G> {
             }
             self.state.gone.wire(wire, info, self.state.bus.trace.len());
         }
-        while let Some((_, store, closure)) = self.forgetting.pop_front_if(|(when, ..)| *when <= now) {
+        while self.forgetting.front().is_some_and(|(when, ..)| *when <= now) {
+            let Some((_, store, closure)) = self.forgetting.pop_front() else { break };
             self.stores.forget(store, closure);
             self.forgotten += 1;
         }
