@@ -6,4 +6,5 @@ mod back_in_time;
 mod host;
 mod items;
 mod language;
+mod public_api;
 mod two_doors;
