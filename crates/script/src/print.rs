@@ -145,7 +145,10 @@ impl Printer {
             let by = if by.is_empty() { String::new() } else { format!(" by {}", by.join(" or ")) };
             format!(" crosses to {}{by}", crosses.to.text)
         });
-        self.line(&format!("{word} {}{}{crosses}", declaration.name.text, fields(&declaration.fields)));
+        let sent = if declaration.sent_by_game { " sent by game" } else { "" };
+        let heard = if declaration.heard_by_game { " heard by game" } else { "" };
+        let (name, fields) = (&declaration.name.text, fields(&declaration.fields));
+        self.line(&format!("{word} {name}{fields}{crosses}{sent}{heard}"));
     }
 
     fn spot(&mut self, spot: &Spot) {

@@ -3,11 +3,12 @@
 use stoicheon_core::{Catalogue, World, playtest::NoHost};
 use stoicheon_script::{JsonError, format, from_json, load, schema, to_json};
 
-const SHIPPED: [(&str, &str); 11] = [
+const SHIPPED: [(&str, &str); 12] = [
     ("harrow_lock", include_str!("../../../demo/harrow_lock.stoi")),
     ("towpath", include_str!("../../../demo/towpath.stoi")),
     ("everything", include_str!("scenes/everything.stoi")),
     ("errands", include_str!("scenes/errands.stoi")),
+    ("game", include_str!("scenes/game.stoi")),
     ("players", include_str!("scenes/players.stoi")),
     ("tokens", include_str!("../../../cookbook/02_tokens.stoi")),
     ("herons", include_str!("../../../cookbook/07_herons.stoi")),

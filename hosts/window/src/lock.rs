@@ -28,7 +28,7 @@ pub(crate) fn make() -> Result<World<Notes>, Box<dyn std::error::Error>> {
     let mut world = World::with(project.config());
     project.build(&mut world)?;
     world.on_load("harrow_lock", |world| {
-        let pulled = world.signal::<()>("harrow_lock.old_lever.answered")?;
+        let pulled = world.signal::<()>("harrow_lock.old_lever.pulled")?;
         let rusty = |notes: &mut Notes, (): &(), _: &mut Cx<'_, Notes>| -> Result<(), String> {
             notes.pulls += 1;
             Err(format!("the lever does not move, not at pull {} either", notes.pulls))

@@ -230,7 +230,9 @@ impl Lower<'_> {
             let by = by.filter(|word| word.text != "or").collect();
             Some(Crossing { to: self.after(&crosses, "to")?, by })
         });
-        Some(Declaration { name, fields: self.fields(node), crosses })
+        let by_game = |word: &str| children(node, K::ByGame).any(|clause| has_word(&clause, word));
+        let (sent_by_game, heard_by_game) = (by_game("sent"), by_game("heard"));
+        Some(Declaration { name, fields: self.fields(node), crosses, sent_by_game, heard_by_game })
     }
 
     fn object(&mut self, node: &Node) -> Option<Object> {

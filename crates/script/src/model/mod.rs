@@ -128,6 +128,12 @@ pub(crate) struct Declaration {
     /// It crosses to other worlds.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) crosses: Option<Crossing>,
+    /// The game itself emits it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub(crate) sent_by_game: bool,
+    /// The game itself listens to it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub(crate) heard_by_game: bool,
 }
 
 /// `crosses to authority by keeper`

@@ -50,6 +50,22 @@ pub(crate) struct Names<'m> {
     pub(crate) home: usize,
     pub(crate) view: View,
     used_kits: BTreeSet<(u32, SmolStr)>,
+    /// The signals that the game itself emits.
+    pub(crate) sent_by_game: BTreeSet<SmolStr>,
+    /// The signals that the game itself listens to.
+    pub(crate) heard_by_game: BTreeSet<SmolStr>,
+}
+
+impl Names<'_> {
+    /// Notes what a declaration says of the game.
+    fn note_game(&mut self, name: &SmolStr, written: &model::Declaration) {
+        if written.sent_by_game {
+            self.sent_by_game.insert(name.clone());
+        }
+        if written.heard_by_game {
+            self.heard_by_game.insert(name.clone());
+        }
+    }
 }
 
 pub(crate) fn fields_of(fields: &[model::Field]) -> Arc<[Field]> {

@@ -80,6 +80,8 @@ impl Resolver<'_, '_> {
                 heard.extend(name_of(path, scope.unwrap_or(0), None));
             }
         }
+        heard.extend(self.names.heard_by_game.iter().cloned());
+        emitted.extend(self.names.sent_by_game.iter().cloned());
         let mut declared = Vec::new();
         let numbers = self.names.scopes.iter().filter(|scope| self.tells_unused_of(scope));
         for index in numbers.flat_map(|scope| scope.signals.values()) {
@@ -98,7 +100,7 @@ impl Resolver<'_, '_> {
                     Diagnostic::warning(Code::Unheard, format!("`{name}` is emitted, and nobody listens"))
                         .at(span, "no wire is on this signal")
                         .help(format!(
-                            "wire it: on {name} {{ … }}; or is the name spelled differently there?"
+                            "wire it: on {name} {{ … }}; if the game listens, say `heard by game`; or is the name spelled differently there?"
                         ))
                 }
                 (false, true) => Diagnostic::warning(
@@ -106,7 +108,7 @@ impl Resolver<'_, '_> {
                     format!("somebody listens to `{name}`, and nothing in this file emits it"),
                 )
                 .at(span, "never emitted here")
-                .help("that is right if the game itself emits it"),
+                .help("if the game itself emits it, say so after the signal: `sent by game`"),
                 _ => continue,
             };
             self.wrong(warning);

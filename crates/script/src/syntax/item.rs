@@ -225,6 +225,15 @@ impl Parser<'_> {
                 }
             });
         }
+        while signal && (self.is_word("sent") || self.is_word("heard")) && !self.on_new_line() {
+            self.clause(SyntaxKind::ByGame, |p| {
+                if !p.eat_word("by") {
+                    p.fault("`by game`");
+                } else if !p.eat_word("game") {
+                    p.fault("`game`");
+                }
+            });
+        }
     }
 
     fn bind(&mut self) {

@@ -89,6 +89,8 @@ pub(crate) enum SyntaxKind {
     Signal,
     Effect,
     Crosses,
+    /// `sent by game`, `heard by game`
+    ByGame,
     Fields,
     Field,
     Given,

@@ -138,7 +138,8 @@ impl<'m> Names<'m> {
             };
             Some((to, crosses.by.iter().map(|tag| tag.text.clone()).collect()))
         });
-        list.push(Message { name, fields, span, effect, crosses });
+        list.push(Message { name: name.clone(), fields, span, effect, crosses });
+        self.note_game(&name, written);
     }
 
     fn add_var(&mut self, written: &'m model::Var, object: Option<usize>, scope: usize) -> usize {
@@ -250,6 +251,7 @@ impl<'m> Names<'m> {
             object.parts.push((part, info));
         }
         for signal in &written.signals {
+            self.note_game(&format!("{}.{}", object.name, signal.name.text).into(), signal);
             let entry = (fields_of(&signal.fields), signal.name.span);
             let given_by_part = object.parts.iter().flat_map(|(_, info)| &info.signals);
             let by_part = given_by_part.clone().any(|known| known.name == signal.name.text);
