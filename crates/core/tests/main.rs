@@ -7,6 +7,7 @@ mod frames;
 mod looking;
 mod model;
 mod order_law;
+mod own_parts;
 mod parts;
 mod reference_model;
 mod scenes;

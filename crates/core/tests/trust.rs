@@ -162,20 +162,17 @@ fn what_is_said_with_a_command_must_fit() {
         .unwrap();
     let gate = world.object("gate").add().unwrap();
     let gate = world.attach(gate, Door::swing(85.0)).unwrap();
-    let cases: [(_, _, &[(&str, Value)], _); 5] = [
+    let twice = "`blend` of a blend takes `to` once, found it twice";
+    let cases: [(_, _, &[(&str, Value)], _); 6] = [
+        (river.part, Blend::BLEND, &[("to", "spate".into()), ("to", "calm".into())], twice),
         (river.part, Blend::BLEND, &[("ovr", 1.into())], "found \"ovr\"; did you mean \"over\"?"),
         (river.part, Blend::BLEND, &[], "`blend` of a blend needs `to`, found none"),
-        (
-            river.part,
-            Blend::BLEND,
-            &[("to", 3.into())],
-            "`to` of the command `blend` of a blend is a word, found whole",
-        ),
+        (river.part, Blend::BLEND, &[("to", 3.into())], "`blend` of a blend takes `to: word`, found whole"),
         (
             river.part,
             Blend::BLEND,
             &[("to", "spate".into()), ("over", 1.5.into())],
-            "`over` of the command `blend` of a blend is a duration, found number",
+            "`blend` of a blend takes `over: duration`, found number",
         ),
         (gate.part, Door::TO_OPEN, &[("to", 3.into())], "`open` of a door takes nothing more, found \"to\""),
     ];
@@ -197,7 +194,7 @@ fn what_is_said_with_a_command_must_fit() {
     world.emit(bell, ()).unwrap();
     let mut notes = Vec::new();
     world.step(&mut notes).unwrap();
-    assert_eq!(notes.len(), 5);
+    assert_eq!(notes.len(), cases.len());
     assert!(cases.iter().zip(&notes).all(|((.., expected), note)| note.contains(expected)), "{notes:#?}");
     assert_eq!(world.part::<Blend>(river.part).unwrap().target(), "calm");
 

@@ -282,6 +282,16 @@ pub enum Error {
         /// What was meant, perhaps.
         near: Near,
     },
+    /// One thing was said twice with a command.
+    #[error("`{command}` of a {kind} takes `{argument}` once, found it twice")]
+    ArgumentTwice {
+        /// The kind of part.
+        kind: &'static str,
+        /// The command.
+        command: &'static str,
+        /// What was said.
+        argument: &'static str,
+    },
     /// Something was not said that a command needs.
     #[error("`{command}` of a {kind} needs `{missing}`, found none")]
     MissingArgument {
@@ -293,7 +303,7 @@ pub enum Error {
         missing: &'static str,
     },
     /// What was said with a command is of another type.
-    #[error("`{argument}` of the command `{command}` of a {kind} is a {expected}, found {found}")]
+    #[error("`{command}` of a {kind} takes `{argument}: {expected}`, found {found}")]
     WrongArgument {
         /// The kind of part.
         kind: &'static str,

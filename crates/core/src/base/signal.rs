@@ -16,7 +16,7 @@ impl<T> Signal<T> {
     }
 
     /// The signal at that place among those of a part, for [`PartSpec::handle`](crate::PartSpec::handle). It must carry what
-    /// the part's kind says; otherwise nothing can be emitted on it or wired to it.
+    /// the part's kind says; otherwise nothing can be emitted on it, and no closure wired to it.
     pub fn nth(signals: &[SignalId], number: usize) -> Self {
         Self::new(signals.get(number).copied().unwrap_or_default())
     }

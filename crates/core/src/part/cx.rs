@@ -296,11 +296,24 @@ impl PartCx<'_> {
         self.state.destroy(object, self.doing)
     }
 
-    /// Tells another part what to do; `command` is a number of its kind's list.
+    /// Tells another part what to do, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`], also for itself.
-    pub fn command(&mut self, part: PartId, command: Command, args: &[(Text, Value)]) -> Result<(), Error> {
+    /// [`Error::NoSuchPart`], also for itself; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`],
+    /// [`Error::ArgumentTwice`], [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said.
+    pub fn command(&mut self, part: PartId, command: Command, args: &[(&str, Value)]) -> Result<(), Error> {
+        self.state.check_command(part, command, args)?;
+        let args: Args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
+        self.state.command_with(part, command, &args, self.doing)
+    }
+
+    /// The same for a command that the list of the kind does not have.
+    pub(crate) fn command_unlisted(
+        &mut self,
+        part: PartId,
+        command: Command,
+        args: &[(Text, Value)],
+    ) -> Result<(), Error> {
         self.state.command_with(part, command, args, self.doing)
     }
 

@@ -224,6 +224,10 @@ impl CommandKind {
             let near = Near::of(found, names());
             return Err(Error::NoSuchArgument { kind, command, found: found.into(), known, near });
         }
+        let times = |param: &Param| said.clone().filter(|name| *name == param.name).count();
+        if let Some(param) = self.params.iter().find(|param| times(param) > 1) {
+            return Err(Error::ArgumentTwice { kind, command, argument: param.name });
+        }
         let missing = |param: &&Param| param.required && !said.clone().any(|name| name == param.name);
         let missing = self.params.iter().find(missing);
         missing.map_or(Ok(()), |param| Err(Error::MissingArgument { kind, command, missing: param.name }))

@@ -237,7 +237,8 @@ impl PartCx<'_> {
     pub(crate) fn command_carrier(&mut self, who: ObjectId, command: Command) -> bool {
         let Some(carrier) = self.carrier_of(who) else { return false };
         let item = self.object();
-        let told = self.command(carrier, command, &[("item".into(), item.into())]);
+        // These commands are between items and carriers, and no others can give them.
+        let told = self.command_unlisted(carrier, command, &[("item".into(), item.into())]);
         self.check(told);
         self.part::<Carrier>(carrier).is_ok_and(|carrier| carrier.hand() == Some(item))
     }

@@ -181,6 +181,7 @@ impl State {
         let owner = self.moment.objects.get(object).ok_or(Error::NoSuchObject)?.name.clone();
         let signal = self.bus.declare::<T>(&path(&owner, name))?;
         self.give_signal(object, signal.id());
+        self.join_parts(object)?;
         Ok(signal)
     }
 
@@ -199,6 +200,7 @@ impl State {
         let whole = path(self.name_of(object)?, name);
         let signal = self.bus.declare_fields(&whole, fields)?;
         self.give_signal(object, signal);
+        self.join_parts(object)?;
         Ok(signal)
     }
 

@@ -60,8 +60,8 @@ impl<G: 'static> Cx<'_, G> {
     /// Tells a part what to do on somebody's behalf, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::MissingArgument`] or
-    /// [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::ArgumentTwice`],
+    /// [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,

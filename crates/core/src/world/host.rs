@@ -317,8 +317,8 @@ impl<G: 'static> World<G> {
     /// ```
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::MissingArgument`] or
-    /// [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::ArgumentTwice`],
+    /// [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,

@@ -63,7 +63,16 @@ impl<T: Payload> Listens<T> {
     /// for.
     fn source(self, state: &mut State, sequence: bool) -> Result<(Source, u32), Error> {
         match self {
-            Self::One(signal) => Ok((Source::One(signal.id()), state.bus.open_lane(signal.id())?.store)),
+            Self::One(signal) => {
+                let store = state.bus.open_lane(signal.id())?.store;
+                // A handle's signal says what it carries; a part of a game's own may have said it wrong.
+                if let Some(fields) =
+                    T::fields().filter(|_| !sequence && !state.bus.payloads.holds::<T>(store))
+                {
+                    state.bus.signals.check_carries(signal.id(), &fields)?;
+                }
+                Ok((Source::One(signal.id()), store))
+            }
             Self::Every(group, name) => {
                 let store = state.bus.payloads.store_of::<T>();
                 if !sequence {
