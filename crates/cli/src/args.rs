@@ -55,7 +55,7 @@ pub(crate) struct Fmt {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Convert {
-    /// A `.stoi` file, or a `.json` file of the same form.
+    /// A `.stoi` file, a `.json` file of the same form, or a `.gltf` or `.glb` scene whose places become wiring.
     pub(crate) from: Option<PathBuf>,
     /// Where to write it. Default standard output.
     pub(crate) to: Option<PathBuf>,

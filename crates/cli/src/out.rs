@@ -46,9 +46,11 @@ pub(crate) enum Misuse {
     SameFile(PathBuf),
     #[error("expected a file that ends in .stoi or .json, found {}", .0.display())]
     NoForm(PathBuf),
+    #[error("expected a file that ends in .stoi, .json, .gltf or .glb, found {}", .0.display())]
+    NoSource(PathBuf),
     #[error("it becomes {word}, found {}: nothing was written", path.display())]
     SameForm { path: PathBuf, word: &'static str },
-    #[error("give a .stoi or .json file to convert, or --schema")]
+    #[error("give a .stoi, .json or .gltf file to convert, or --schema")]
     NothingToConvert,
     #[error("{} was not taken up: {reason}", path.display())]
     NoSave { path: PathBuf, reason: String },

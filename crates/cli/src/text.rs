@@ -72,6 +72,41 @@ fn form_of(path: &Path) -> Result<bool, Misuse> {
     }
 }
 
+/// Whether a file holds a scene of a modelling program, by its ending.
+fn is_scene(path: &Path) -> bool {
+    path.extension()
+        .and_then(|ending| ending.to_str())
+        .is_some_and(|ending| ["gltf", "glb"].contains(&ending))
+}
+
+/// The places of a scene as wiring.
+fn convert_scene(from: &Path, to: Option<&Path>) -> Result<Outcome, Misuse> {
+    if let Some(to) = to.filter(|to| to.extension().is_none_or(|ending| ending != "stoi")) {
+        return Err(Misuse::SameForm { path: to.to_owned(), word: "wiring, in a file that ends in .stoi" });
+    }
+    let wiring = match stoicheon_gltf::read(&files::bytes(from)?) {
+        Ok(places) => stoicheon_gltf::wiring(&places),
+        Err(error) => {
+            out::print(&format!("{}: {error}\n", from.display()));
+            return Ok(Outcome::Faults);
+        }
+    };
+    // Set as `fmt` sets it; what it cannot read would be our own slip, and is shown as it is.
+    give(to, &format(&wiring).unwrap_or(wiring))
+}
+
+/// Writes what was converted, or prints it.
+fn give(to: Option<&Path>, converted: &str) -> Result<Outcome, Misuse> {
+    match to {
+        Some(to) => {
+            write(to, converted)?;
+            out::print(&format!("{} written\n", to.display()));
+        }
+        None => out::print(converted),
+    }
+    Ok(Outcome::Good)
+}
+
 pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
     if args.schema {
         out::print(&schema());
@@ -86,7 +121,10 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
         return Ok(Outcome::Good);
     }
     let Some(from) = &args.from else { return Err(Misuse::NothingToConvert) };
-    let is_json = form_of(from)?;
+    if is_scene(from) {
+        return convert_scene(from, args.to.as_deref());
+    }
+    let is_json = form_of(from).map_err(|_| Misuse::NoSource(from.clone()))?;
     if let Some(to) = &args.to {
         let same = |one: &Path| one.canonicalize().ok();
         if same(from).is_some_and(|from| Some(from) == same(to)) {
@@ -125,14 +163,7 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
             }
         }
     };
-    match &args.to {
-        Some(to) => {
-            write(to, &converted)?;
-            out::print(&format!("{} written\n", to.display()));
-        }
-        None => out::print(&converted),
-    }
-    Ok(Outcome::Good)
+    give(args.to.as_deref(), &converted)
 }
 
 pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {

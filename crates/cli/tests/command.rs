@@ -209,6 +209,31 @@ fn everything_that_ships_is_set_and_good_and_passes() {
 }
 
 #[test]
+fn the_places_of_a_scene_become_wiring() {
+    let folder = TempDir::new().unwrap();
+    let file = |name: &str| folder.path().join(name).display().to_string();
+    let (status, text, _) = call(&["convert", "demo/harrow.gltf"]);
+    assert_eq!(status, 0);
+    assert!(text.contains("object towpath_pad at (4, 0, 10) of quay { zone box (2, 1, 2) }\n"), "{text}");
+    let places = file("places.stoi");
+    assert_eq!(call(&["convert", "demo/harrow.gltf", &places]).0, 0);
+    assert_eq!(std::fs::read_to_string(&places).unwrap(), text);
+    let (status, said, _) = call(&["check", &places]);
+    assert!(status == 0 && said.contains("good (8 objects"), "{said}");
+    assert_eq!(call(&["fmt", "--check", &places]).0, 0);
+
+    // Neither what is no wiring nor what cannot be read is written, and what was there stays.
+    let (status, _, errors) = call(&["convert", "demo/harrow.gltf", &file("places.json")]);
+    assert!(status == 2 && errors.contains("it becomes wiring"), "{errors}");
+    std::fs::write(file("torn.glb"), b"glTF\x02\0\0\0\xff").unwrap();
+    let (status, said, _) = call(&["convert", &file("torn.glb"), &places]);
+    assert!(status == 1 && said.contains("torn.glb: expected glTF 2.0"), "{said}");
+    assert_eq!(std::fs::read_to_string(&places).unwrap(), text);
+    let (status, _, errors) = call(&["convert", &file("none.gltf")]);
+    assert!(status == 2 && errors.contains("there is no file"), "{errors}");
+}
+
+#[test]
 fn convert_goes_there_and_back_and_says_what_a_file_lacks() {
     let (folder, path) = file("lock.stoi", "scene lock\nobject gate { door { over 1s } }\n");
     let json = folder.path().join("lock.json").display().to_string();
@@ -231,7 +256,7 @@ fn convert_goes_there_and_back_and_says_what_a_file_lacks() {
         assert!(status == 1 && said.contains(wanted), "{text}: {said}");
     }
     let (status, _, errors) = call(&["convert"]);
-    assert!(status == 2 && errors.contains("give a .stoi or .json file"), "{errors}");
+    assert!(status == 2 && errors.contains("give a .stoi, .json or .gltf file"), "{errors}");
 }
 
 /// A game that has a part of its own, as its catalogue says.

@@ -63,7 +63,7 @@ fn a_call_that_would_write_one_form_into_a_file_of_the_other_is_refused() {
         (["a.stoi", "./a.stoi"], "is what is to be converted"),
         (["a.stoi", "b.stoi"], "it becomes JSON, in a file that ends in .json, found b.stoi"),
         (["a.stoi", "c.txt"], "expected a file that ends in .stoi or .json, found c.txt"),
-        (["c.txt", "a.json"], "expected a file that ends in .stoi or .json, found c.txt"),
+        (["c.txt", "a.json"], "expected a file that ends in .stoi, .json, .gltf or .glb, found c.txt"),
     ] {
         folder.call(&["convert", args[0], args[1]]).ends(2).complains(words);
     }

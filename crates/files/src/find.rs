@@ -78,16 +78,23 @@ pub fn head_of(path: &Path) -> Result<PathBuf, ReadError> {
     }
 }
 
+/// The bytes of a file.
+///
+/// # Errors
+/// [`ReadError::Missing`], [`ReadError::Unreadable`].
+pub fn bytes(path: &Path) -> Result<Vec<u8>, ReadError> {
+    std::fs::read(path).map_err(|error| match error.kind() {
+        std::io::ErrorKind::NotFound => ReadError::Missing(path.to_owned()),
+        _ => ReadError::Unreadable { path: path.to_owned(), reason: error.to_string() },
+    })
+}
+
 /// The text of a file.
 ///
 /// # Errors
 /// [`ReadError::Missing`], [`ReadError::Unreadable`] or [`ReadError::NotText`].
 pub fn text(path: &Path) -> Result<String, ReadError> {
-    let bytes = std::fs::read(path).map_err(|error| match error.kind() {
-        std::io::ErrorKind::NotFound => ReadError::Missing(path.to_owned()),
-        _ => ReadError::Unreadable { path: path.to_owned(), reason: error.to_string() },
-    })?;
-    String::from_utf8(bytes)
+    String::from_utf8(bytes(path)?)
         .map_err(|error| ReadError::NotText { path: path.to_owned(), at: error.utf8_error().valid_up_to() })
 }
 

@@ -20,7 +20,7 @@ mod read_error;
 mod run;
 mod wiring;
 
-pub use find::{Projects, catalogue, find, head_of, read, read_all, read_in_project, text};
+pub use find::{Projects, bytes, catalogue, find, head_of, read, read_all, read_in_project, text};
 pub use read_error::ReadError;
 pub use run::{Ran, run};
 pub use wiring::Wiring;

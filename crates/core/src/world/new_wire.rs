@@ -66,9 +66,8 @@ impl<T: Payload> Listens<T> {
             Self::One(signal) => {
                 let store = state.bus.open_lane(signal.id())?.store;
                 // A handle's signal says what it carries; a part of a game's own may have said it wrong.
-                if let Some(fields) =
-                    T::fields().filter(|_| !sequence && !state.bus.payloads.holds::<T>(store))
-                {
+                let unlike = !sequence && !state.bus.payloads.holds::<T>(store);
+                if let Some(fields) = unlike.then(T::fields).flatten() {
                     state.bus.signals.check_carries(signal.id(), &fields)?;
                 }
                 Ok((Source::One(signal.id()), store))
