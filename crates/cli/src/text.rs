@@ -91,8 +91,13 @@ fn convert_scene(from: &Path, to: Option<&Path>) -> Result<Outcome, Misuse> {
             return Ok(Outcome::Faults);
         }
     };
-    // Set as `fmt` sets it; what it cannot read would be our own slip, and is shown as it is.
-    give(to, &format(&wiring).unwrap_or(wiring))
+    match format(&wiring) {
+        Ok(set) => give(to, &set),
+        Err(faults) => {
+            complain(from, &wiring, &faults, &mut Findings::new(false));
+            Ok(Outcome::Faults)
+        }
+    }
 }
 
 /// Writes what was converted, or prints it.

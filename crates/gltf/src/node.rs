@@ -159,7 +159,7 @@ fn extras(node: &Node<'_>, written: &str, scale: DVec3) -> Result<Extras, GltfEr
                 tags.extend(words.map(name_of));
             }
             ("tags", _) => return Err(bad("tags as one text, such as \"gate, old\"", value.to_string())),
-            (kind, Value::String(form)) if form == "box" || form == "ball" => {
+            (kind, Value::String(form)) if (form == "box" || form == "ball") && name_of(kind) == kind => {
                 let (form, middle) = around(node, written, kind, form == "ball", scale)?;
                 parts.push((kind.to_owned(), form, middle));
             }

@@ -128,7 +128,7 @@ fn what_is_wrong_with_a_scene_is_said_with_the_node() {
 
 #[test]
 fn what_is_for_the_eye_alone_is_passed_over() {
-    let nodes = r#"{ "name": "2nd gate", "extras": { "tags": "gate,  old", "painted": true, "note": "box of paint" } }"#;
+    let nodes = r#"{ "name": "2nd gate", "extras": { "tags": "gate,  old", "painted": true, "note": "box of paint", "my kind": "box" } }"#;
     assert_eq!(wiring(&read(&scene(nodes)).unwrap()), "object _2nd_gate at (0, 0, 0) tags gate, old\n");
     assert_eq!(wiring(&read(&scene(r#"{ "name": "a", "extras": 3 }"#)).unwrap()), "object a at (0, 0, 0)\n");
     assert!(read(br#"{ "asset": { "version": "2.0" } }"#).unwrap().is_empty());

@@ -83,8 +83,8 @@ fn zone(game: &Game, object: ObjectId, canvas: &mut Canvas) {
     else {
         return;
     };
-    let part = game.world.parts_of(object).iter().find(|part| game.world.part::<Zone>(**part).is_ok());
-    let entered = part.is_some_and(|part| game.world.inside(*part).next().is_some());
+    let part = game.world.find_part::<Zone>(object);
+    let entered = part.is_ok_and(|part| game.world.inside(part).next().is_some());
     let colour = if entered { ENTERED } else { ZONE };
     let mut reach: f32 = 0.0;
     for (form, inner) in zone.shape().into_iter().flat_map(stoicheon::space::Shape::forms) {
@@ -122,8 +122,8 @@ fn gate(game: &Game, object: ObjectId, canvas: &mut Canvas) {
     else {
         return;
     };
-    let part = game.world.parts_of(object).iter().find(|part| game.world.part::<Door>(**part).is_ok());
-    let openness = part.and_then(|part| game.world.openness_at(*part, game.fraction)).unwrap_or_default();
+    let part = game.world.find_part::<Door>(object).ok();
+    let openness = part.and_then(|part| game.world.openness_at(part, game.fraction)).unwrap_or_default();
     canvas.fill(&corners(pose.carry(door.leaf(openness)), 2.0 * BANK, 0.35).map(seen), WOOD);
     if let Some(swing) = door.swings() {
         let hinge = seen(pose.carry(Pose::at(swing.hinge)).at);

@@ -143,7 +143,7 @@ impl ApplicationHandler for Window {
         match event {
             WindowEvent::CloseRequested => on.exit(),
             WindowEvent::KeyboardInput { event, .. } => self.key(&event, on),
-            // Whoever looks elsewhere lets go of all keys.
+            // In another window no key is held here.
             WindowEvent::Focused(false) => self.down.clear(),
             WindowEvent::RedrawRequested => {
                 let drawn = self.frame();

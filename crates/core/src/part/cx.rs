@@ -25,6 +25,11 @@ use crate::{
 /// The values a command is given, by name.
 pub type Args = SmallVec<[(Text, Value); 2]>;
 
+/// What is said with a command, to be kept.
+pub(crate) fn owned(said: &[(&str, Value)]) -> Args {
+    said.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect()
+}
+
 /// The world as a part sees it, and what it can change there.
 ///
 /// What it changes is true at once; what it emits joins the end of the queue. Everything that can be asked of a
@@ -303,8 +308,7 @@ impl PartCx<'_> {
     /// [`Error::ArgumentTwice`], [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said.
     pub fn command(&mut self, part: PartId, command: Command, args: &[(&str, Value)]) -> Result<(), Error> {
         self.state.check_command(part, command, args)?;
-        let args: Args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
-        self.state.command_with(part, command, &args, self.doing)
+        self.state.command_with(part, command, &owned(args), self.doing)
     }
 
     /// The same for a command that the list of the kind does not have.

@@ -6,7 +6,6 @@ use crate::{
     base::{
         clock::TickRate,
         error::Error,
-        geometry::check_velocity,
         ids::{PartId, SignalId},
         value::Value,
     },
@@ -153,9 +152,7 @@ impl PartSpec for Push {
     type Handle = PartId;
 
     fn into_part(mut self, _: TickRate) -> Result<Box<dyn Part>, Error> {
-        direction(self.current.along)?;
-        self.current.along = self.current.along.as_dvec3().normalize().as_vec3();
-        check_velocity(self.current.along)?;
+        self.current.along = Current::new(self.current.along)?.along;
         self.current.check()?;
         Ok(Box::new(self))
     }

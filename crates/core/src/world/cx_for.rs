@@ -10,9 +10,9 @@ use crate::{
         numbers::Command,
         payload::Payload,
         signal::Signal,
-        value::{Text, Value},
+        value::Value,
     },
-    part::cx::Args,
+    part::cx::owned,
     trace::record::Event,
     world::cx::Cx,
 };
@@ -71,8 +71,7 @@ impl<G: 'static> Cx<'_, G> {
     ) -> Result<(), Error> {
         self.state.check_command(part, command, args)?;
         let doing = self.doing_for(who)?;
-        let args: Args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
-        self.state.command_with(part, command, &args, doing)
+        self.state.command_with(part, command, &owned(args), doing)
     }
 
     /// Sends a body on a straight walk at so many scene units per second, from the next motion phase on.

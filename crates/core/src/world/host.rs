@@ -14,9 +14,10 @@ use crate::{
         numbers::Command,
         payload::{Payload, fit},
         signal::Signal,
-        value::{Text, Value, Values},
+        value::{Value, Values},
     },
     moment::queue::Emission,
+    part::cx::owned,
     parts::{
         choice::Choice,
         door::{Door, DoorHandle},
@@ -328,7 +329,7 @@ impl<G: 'static> World<G> {
     ) -> Result<(), Error> {
         self.state.check_command(part, command, args)?;
         who.map_or(Ok(()), |who| self.check_object(who))?;
-        let args = args.iter().map(|(name, value)| (Text::from(*name), value.clone())).collect();
+        let args = owned(args).into_vec();
         self.hand_in(Input::Command { part, command, who, args })
     }
 
