@@ -72,24 +72,18 @@ fn form_of(path: &Path) -> Result<bool, Misuse> {
     }
 }
 
-/// Whether a file holds a scene of a modelling program, by its ending.
-fn is_scene(path: &Path) -> bool {
-    path.extension()
-        .and_then(|ending| ending.to_str())
-        .is_some_and(|ending| ["gltf", "glb"].contains(&ending))
-}
-
 /// The places of a scene as wiring.
 fn convert_scene(from: &Path, to: Option<&Path>) -> Result<Outcome, Misuse> {
     if let Some(to) = to.filter(|to| to.extension().is_none_or(|ending| ending != "stoi")) {
         return Err(Misuse::SameForm { path: to.to_owned(), word: "wiring, in a file that ends in .stoi" });
     }
-    let wiring = match stoicheon_gltf::read(&files::bytes(from)?) {
-        Ok(places) => stoicheon_gltf::wiring(&places),
-        Err(error) => {
-            out::print(&format!("{}: {error}\n", from.display()));
+    let wiring = match files::gltf_wiring(from) {
+        Ok(wiring) => wiring,
+        Err(error @ files::ReadError::NoPlaces { .. }) => {
+            out::print(&format!("{error}\n"));
             return Ok(Outcome::Faults);
         }
+        Err(error) => return Err(error.into()),
     };
     match format(&wiring) {
         Ok(set) => give(to, &set),
@@ -126,7 +120,7 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
         return Ok(Outcome::Good);
     }
     let Some(from) = &args.from else { return Err(Misuse::NothingToConvert) };
-    if is_scene(from) {
+    if files::is_gltf(from) {
         return convert_scene(from, args.to.as_deref());
     }
     let is_json = form_of(from).map_err(|_| Misuse::NoSource(from.clone()))?;

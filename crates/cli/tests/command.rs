@@ -100,10 +100,11 @@ fn playtests_pass_one_line_each() {
     passed  demo/canal/canal.stoi: two bargees go through the tunnel, one leaves, and the rest is remembered  (12.567s, 402 ticks)
     passed  demo/canal/lockside.stoi: nobody stays in the pool  (11.267s, 338 ticks)
     passed  demo/canal/tunnel.stoi: the sump sets you back at the mouth  (2.567s, 77 ticks)
+    passed  demo/footbridge.stoi: each pad opens its gate, for as long as somebody stands on it  (9.133s, 274 ticks)
     passed  demo/harrow_lock.stoi: the gates take turns  (28.367s, 851 ticks)
     passed  demo/harrow_lock.stoi: every keeper is counted alone  (9.667s, 290 ticks)
     passed  demo/towpath.stoi: the bell rings for the first passage only  (10.900s, 327 ticks)
-    6 playtests passed, 0 failed
+    7 playtests passed, 0 failed
     ");
 }
 
@@ -201,11 +202,11 @@ fn fmt_leaves_a_file_with_faults_alone() {
 #[test]
 fn everything_that_ships_is_set_and_good_and_passes() {
     let (status, text, _) = call(&["fmt", "--check", "demo"]);
-    assert_eq!((status, text.as_str()), (0, "6 files, 0 to be formatted\n"));
+    assert_eq!((status, text.as_str()), (0, "7 files, 0 to be formatted\n"));
     assert_eq!(call(&["check", "demo"]).0, 0);
     let (status, text, _) = call(&["test", "demo"]);
     assert_eq!(status, 0, "{text}");
-    assert!(untimed(&text).ends_with("6 playtests passed, 0 failed\n"), "{text}");
+    assert!(untimed(&text).ends_with("7 playtests passed, 0 failed\n"), "{text}");
 }
 
 #[test]
@@ -237,6 +238,21 @@ fn the_places_of_a_scene_become_wiring() {
     assert_eq!(std::fs::read_to_string(&places).unwrap(), text);
     let (status, _, errors) = call(&["convert", &file("none.gltf")]);
     assert!(status == 2 && errors.contains("there is no file"), "{errors}");
+
+    // Or wiring takes the places as it is read.
+    let (status, said, _) = call(&["test", "demo/footbridge.stoi"]);
+    assert!(status == 0 && said.contains("1 playtest passed"), "{said}");
+    let (_, path) = (&folder, file("wired.stoi"));
+    std::fs::write(&path, "places \"torn.glb\"\nplaces \"here.gltf\"\nobject gate { zone told }\n").unwrap();
+    std::fs::write(file("here.gltf"), odd.replace("k\u{93e}", "gate")).unwrap();
+    let (status, said, _) = call(&["check", &path]);
+    assert!(
+        status == 1 && said.contains("expected glTF 2.0") && said.contains("1 error, 0 warnings"),
+        "{said}"
+    );
+    std::fs::write(file("torn.glb"), odd).unwrap();
+    let (status, said, _) = call(&["check", &path]);
+    assert!(status == 1 && said.contains("torn.glb (as wiring):1:9"), "{said}");
 }
 
 #[test]

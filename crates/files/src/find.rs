@@ -10,7 +10,11 @@ use stoicheon_core::Catalogue;
 use stoicheon_script::{Loaded, Project, is_project, load_with};
 use walkdir::WalkDir;
 
-use crate::{read_error::ReadError, wiring::Wiring};
+use crate::{
+    read_error::ReadError,
+    scene::{gltf_wiring, is_gltf},
+    wiring::Wiring,
+};
 
 fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
@@ -122,8 +126,11 @@ pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
     let text_of = text(path)?;
     let name = path.display().to_string();
     let reader = |wanted: &str| {
-        text(&beside(path, wanted)).map_err(|error| match error {
+        let path = beside(path, wanted);
+        let read = if is_gltf(&path) { gltf_wiring(&path) } else { text(&path) };
+        read.map_err(|error| match error {
             ReadError::Missing(_) => "there is no such file".to_owned(),
+            ReadError::NoPlaces { reason, .. } => reason.to_string(),
             other => other.to_string(),
         })
     };

@@ -29,6 +29,15 @@ pub enum ReadError {
         /// What is in it.
         found: String,
     },
+    /// It is no scene of a modelling program, or none whose places can be taken.
+    #[error("{}: {reason}", path.display())]
+    NoPlaces {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong with it.
+        #[source]
+        reason: Box<stoicheon_gltf::GltfError>,
+    },
     /// It is no text.
     #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]
     NotText {

@@ -9,6 +9,14 @@ pub enum GltfError {
     /// It is no glTF 2.0.
     #[error("expected glTF 2.0, as text or binary: {0}")]
     Unreadable(#[from] gltf::Error),
+    /// It is of another version.
+    #[error("expected glTF 2.0, found version {0}")]
+    Version(String),
+    /// No node of the scene has a name, so none is an object.
+    #[error(
+        "no node of the scene has a name: give one to what is to be an object, in the program the scene comes from"
+    )]
+    Nameless,
     /// Two nodes would be one object.
     #[error("\"{first}\" and \"{second}\" would both be the object {name}: rename one of them")]
     TwoOfName {

@@ -2,7 +2,8 @@
 //!
 //! Each node with a name is an object: its place and turn, as seen from the nearest node above it that has a name. What its
 //! `extras` say of it goes along, such as `{ "zone": "box", "tags": "gate" }`: a part of that kind with a box or a ball around
-//! what the node's mesh reaches, and tags. All else of the file is for the eye, and is passed over.
+//! what the node's mesh reaches, and tags. With `{ "spot": true }` a node is no object but a spot to arrive at. All else of the
+//! file is for the eye, and is passed over.
 //!
 //! ```
 //! let scene = br#"{

@@ -18,7 +18,7 @@ pub enum Form {
     Ball(f64),
 }
 
-/// A node with a name: an object and where it stands.
+/// A node with a name: an object, or a spot, and where it stands.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Placed {
@@ -32,6 +32,8 @@ pub struct Placed {
     pub facing: DQuat,
     /// Its tags.
     pub tags: Vec<String>,
+    /// It is no object, but a spot to arrive at. Its place is as seen from the scene itself.
+    pub spot: bool,
     /// Its parts: the kind, the form, and where the middle of that is, from the object.
     pub parts: Vec<(String, Form, DVec3)>,
 }
@@ -51,6 +53,10 @@ struct Stand {
 /// See [`GltfError`].
 pub fn read(bytes: &[u8]) -> Result<Vec<Placed>, GltfError> {
     let Gltf { document, .. } = Gltf::from_slice(bytes)?;
+    let version = &document.as_json().asset.version;
+    if !version.starts_with("2.") {
+        return Err(GltfError::Version(version.clone()));
+    }
     let mut found = Found::default();
     // A list and no recursion: a scene may be deeper than a stack.
     let mut next: Vec<_> = roots(&document).into_iter().map(|node| (node, DMat4::IDENTITY, None)).collect();
@@ -61,7 +67,7 @@ pub fn read(bytes: &[u8]) -> Result<Vec<Placed>, GltfError> {
         let children: Vec<_> = node.children().map(|child| (child, whole, on.clone())).collect();
         next.extend(children.into_iter().rev());
     }
-    Ok(found.all)
+    if found.all.is_empty() { Err(GltfError::Nameless) } else { Ok(found.all) }
 }
 
 fn roots(document: &Document) -> Vec<Node<'_>> {
@@ -102,17 +108,18 @@ impl Found {
         if let Some(first) = self.names.insert(name.clone(), written.to_owned()) {
             return Err(GltfError::TwoOfName { name, first, second: written.to_owned() });
         }
-        let (at, facing) = match on {
+        let Extras { tags, parts, spot } = extras(node, written, stand.scale)?;
+        let (at, facing) = match on.filter(|_| !spot) {
             Some((_, on)) => {
                 let back = on.facing.inverse();
                 (back * (stand.at - on.at), back * stand.facing)
             }
             None => (stand.at, stand.facing),
         };
-        let (tags, parts) = extras(node, written, stand.scale)?;
-        let of = on.map(|(on, _)| on.clone());
-        self.all.push(Placed { name: name.clone(), of, at, facing, tags, parts });
-        Ok((whole, Some((name, stand))))
+        let of = on.filter(|_| !spot).map(|(on, _)| on.clone());
+        self.all.push(Placed { name: name.clone(), of, at, facing, tags, spot, parts });
+        // Nothing hangs on a spot.
+        Ok((whole, Some((name, stand)).filter(|_| !spot)))
     }
 }
 
@@ -142,33 +149,46 @@ fn name_of(written: &str) -> String {
     if name.starts_with(|first: char| first.is_numeric()) { format!("_{name}") } else { name }
 }
 
-type Extras = (Vec<String>, Vec<(String, Form, DVec3)>);
+#[derive(Default)]
+struct Extras {
+    tags: Vec<String>,
+    parts: Vec<(String, Form, DVec3)>,
+    spot: bool,
+}
 
 fn extras(node: &Node<'_>, written: &str, scale: DVec3) -> Result<Extras, GltfError> {
     let bad = |expected, found: String| GltfError::BadExtras { node: written.to_owned(), expected, found };
-    let (mut tags, mut parts) = (Vec::new(), Vec::new());
-    let Some(raw) = node.extras() else { return Ok((tags, parts)) };
+    let mut found = Extras::default();
+    let Some(raw) = node.extras() else { return Ok(found) };
     let Ok(Value::Object(said)) = serde_json::from_str(raw.get()) else {
         // Some programs write a lone text or number there, for themselves.
-        return Ok((tags, parts));
+        return Ok(found);
     };
     for (key, value) in said {
         match (key.as_str(), &value) {
             ("tags", Value::String(words)) => {
                 let words = words.split([',', ' ']).filter(|word| !word.is_empty());
-                tags.extend(words.map(name_of));
+                found.tags.extend(words.map(name_of));
             }
             ("tags", _) => return Err(bad("tags as one text, such as \"gate, old\"", value.to_string())),
+            // Some programs write a tick in a box as a number.
+            ("spot", Value::Bool(_) | Value::Number(_)) => {
+                found.spot = value.as_bool().unwrap_or(value.as_f64() != Some(0.0));
+            }
+            ("spot", _) => return Err(bad("spot as true or false", value.to_string())),
             (kind, Value::String(form)) if (form == "box" || form == "ball") && name_of(kind) == kind => {
                 let (form, middle) = around(node, written, kind, form == "ball", scale)?;
-                parts.push((kind.to_owned(), form, middle));
+                found.parts.push((kind.to_owned(), form, middle));
             }
             // What is of another kind is for somebody else.
             _ => {}
         }
     }
-    parts.sort_by(|one, two| one.0.cmp(&two.0));
-    Ok((tags, parts))
+    if found.spot && !(found.tags.is_empty() && found.parts.is_empty()) {
+        return Err(bad("a spot, or an object with tags and parts", "both".to_owned()));
+    }
+    found.parts.sort_by(|one, two| one.0.cmp(&two.0));
+    Ok(found)
 }
 
 /// A form around what the mesh of a node reaches.

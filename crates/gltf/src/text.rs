@@ -41,18 +41,19 @@ fn part((kind, form, middle): &(String, Form, DVec3)) -> String {
     format!("{kind} {form}{offset}")
 }
 
-fn object(placed: &Placed) -> String {
-    let Placed { name, of, at, facing, tags, parts } = placed;
+fn item(placed: &Placed) -> String {
+    let Placed { name, of, at, facing, tags, spot, parts } = placed;
+    let item = if *spot { "spot" } else { "object" };
     let turn = turn(*facing).map(|turn| format!(" facing {turn}"));
     let of = of.as_ref().map(|of| format!(" of {of}"));
     let tags = (!tags.is_empty()).then(|| format!(" tags {}", tags.join(", ")));
     let parts: Vec<_> = parts.iter().map(part).collect();
     let parts = (!parts.is_empty()).then(|| format!(" {{ {} }}", parts.join("; ")));
     let clauses: String = [turn, of, tags, parts].into_iter().flatten().collect();
-    format!("object {name} at {}{clauses}\n", vector(*at))
+    format!("{item} {name} at {}{clauses}\n", vector(*at))
 }
 
-/// One object for each, in their order, as a wiring file has it.
+/// One object or spot for each, in their order, as a wiring file has it.
 pub fn wiring(places: &[Placed]) -> String {
-    places.iter().map(object).collect()
+    places.iter().map(item).collect()
 }

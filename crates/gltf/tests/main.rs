@@ -108,6 +108,15 @@ fn what_is_wrong_with_a_scene_is_said_with_the_node() {
             r#"{ "name": "pad", "mesh": 0, "scale": [1, 0, 1], "extras": { "zone": "box" } }"#,
             "\"pad\" is to be a zone and is flat: its mesh reaches 0 along y",
         ),
+        (
+            r#"{ "name": "gate", "extras": { "spot": "yes" } }"#,
+            "expected spot as true or false, found \"yes\"",
+        ),
+        (
+            r#"{ "name": "gate", "extras": { "spot": true, "tags": "old" } }"#,
+            "with tags and parts, found both",
+        ),
+        (r#"{ "children": [1] }, {}"#, "no node of the scene has a name"),
         (r#"{ "name": "gate", "extras": { "tags": ["gate"] } }"#, "expected tags as one text"),
         (
             r#"{ "scale": [1, 4, 1], "children": [1] }, { "name": "oar", "rotation": [0.38268343, 0, 0, 0.92387953] }"#,
@@ -121,6 +130,8 @@ fn what_is_wrong_with_a_scene_is_said_with_the_node() {
         let error = error(nodes);
         assert!(error.contains(expected), "{error}");
     }
+    let old = read(br#"{ "asset": { "version": "1.0" } }"#).unwrap_err().to_string();
+    assert_eq!(old, "expected glTF 2.0, found version 1.0");
     for bytes in [&b""[..], b"{}", b"glTF\x02\x00\x00\x00", b"\xff\xfe", &HARROW[..200]] {
         assert!(read(bytes).unwrap_err().to_string().starts_with("expected glTF 2.0"));
     }
@@ -131,7 +142,13 @@ fn what_is_for_the_eye_alone_is_passed_over() {
     let nodes = r#"{ "name": "2nd gate", "extras": { "tags": "gate,  old", "painted": true, "note": "box of paint", "my kind": "box" } }"#;
     assert_eq!(wiring(&read(&scene(nodes)).unwrap()), "object _2nd_gate at (0, 0, 0) tags gate, old\n");
     assert_eq!(wiring(&read(&scene(r#"{ "name": "a", "extras": 3 }"#)).unwrap()), "object a at (0, 0, 0)\n");
-    assert!(read(br#"{ "asset": { "version": "2.0" } }"#).unwrap().is_empty());
+    let steps = r#"{ "name": "quay", "translation": [1, 0, 0], "children": [1] },
+        { "name": "steps", "translation": [0, 0, 2], "extras": { "spot": 1 }, "children": [2] },
+        { "name": "rail", "translation": [0, 1, 0], "extras": { "spot": false } }"#;
+    assert_eq!(
+        wiring(&read(&scene(steps)).unwrap()),
+        "object quay at (1, 0, 0)\nspot steps at (1, 0, 2)\nobject rail at (0, 1, 2) of quay\n"
+    );
 }
 
 /// A line of nodes is as long as it likes.

@@ -101,6 +101,10 @@ pub enum Code {
     Vacuous,
     /// A file that could not be read, or is read in a circle.
     File,
+    /// A place that nothing in the wiring names.
+    UnusedPlace,
+    /// An object that stands somewhere, without a place.
+    Unplaced,
 }
 
 impl Code {
@@ -143,6 +147,8 @@ impl Code {
             Self::UnusedKit => "unused-kit",
             Self::Vacuous => "vacuous",
             Self::File => "file",
+            Self::UnusedPlace => "unused-place",
+            Self::Unplaced => "unplaced",
         }
     }
 }

@@ -29,6 +29,7 @@ mod json;
 mod load;
 mod lower;
 mod model;
+mod places;
 mod print;
 mod project;
 mod render;

@@ -9,6 +9,7 @@ use crate::{
     diagnostic::{Code, Diagnostic, Severity},
     lower::lower,
     model::{self, File, Name},
+    places::PlacesRead,
     resolve::{Resolver, Role, Scenes, View, follow},
     source::{Sources, Span, normal},
     syntax,
@@ -60,6 +61,7 @@ pub fn load_with(
     let mut files = Files::default();
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
+    files.check_places(&catalogue);
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));
@@ -80,6 +82,8 @@ pub(crate) struct Files {
     shares: Vec<(SmolStr, SmolStr, Span)>,
     /// Which scene of a project that is.
     pub(crate) scene_number: u32,
+    /// The files of places among them.
+    pub(crate) placed: Vec<PlacesRead>,
 }
 
 impl Files {
@@ -93,7 +97,8 @@ impl Files {
     /// Reads a text, and the files it shares.
     pub(crate) fn open(&mut self, name: &str, text: &str, read: Read<'_>) {
         self.parse(name, text);
-        let mut at = self.models.len() - 1;
+        let first = self.models.len() - 1;
+        let mut at = first;
         while let Some(file) = self.models.get(at) {
             let number = u32::try_from(at).unwrap_or(u32::MAX);
             let by = self.sources.get(number).map(|source| normal(source.name())).unwrap_or_default();
@@ -103,6 +108,7 @@ impl Files {
             at += 1;
         }
         self.circles();
+        self.places(first, read);
     }
 
     /// Files that share each other in a circle. Each is read once all the same.

@@ -98,7 +98,9 @@ impl Printer {
         if !file.seeds.is_empty() {
             self.line(&seeds(&file.seeds));
         }
-        for (word, paths) in [("shared", &file.shared), ("catalogue", &file.catalogues)] {
+        for (word, paths) in
+            [("shared", &file.shared), ("catalogue", &file.catalogues), ("places", &file.places)]
+        {
             for path in paths {
                 self.line(&format!("{word} {}", quoted(&path.text)));
             }

@@ -216,8 +216,8 @@ fn every_code_is_on_the_page_and_in_a_fixture() {
             shown.extend(codes);
         }
     }
-    // Scenes of a project are the command's to test.
-    shown.extend(["unknown-scene", "misplaced"].map(str::to_owned));
+    // Scenes of a project are the command's to test, and places take a second file: see `places.rs`.
+    shown.extend(["unknown-scene", "misplaced", "unused-place", "unplaced"].map(str::to_owned));
     let page = include_str!("../../../docs/diagnostics.md");
     let on_page: std::collections::BTreeSet<_> = page
         .lines()

@@ -3,6 +3,7 @@
 
 mod faults;
 mod meaning;
+mod places;
 mod projects;
 mod text;
 mod truth;

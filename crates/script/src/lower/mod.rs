@@ -31,6 +31,7 @@ pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>)
             K::Players => file.players = lower.number_of(&node),
             K::Seeds => file.seeds.extend(lower.seeds(&node)),
             K::Shared => file.shared.extend(lower.text(&node)),
+            K::PlacesFile => file.places.extend(lower.text(&node)),
             K::CatalogueFile => file.catalogues.extend(lower.text(&node)),
             K::Kit => file.kits.extend(lower.kit(&node)),
             K::Playtest => file.playtests.extend(lower.playtest(&node)),

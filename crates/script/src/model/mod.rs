@@ -56,6 +56,9 @@ pub(crate) struct File {
     /// Files in which a game says what it offers.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) catalogues: Vec<Name>,
+    /// Files that say where objects stand.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) places: Vec<Name>,
     /// What it consists of, in the order of the text.
     #[serde(skip_serializing_if = "is_default")]
     pub(crate) items: Items,

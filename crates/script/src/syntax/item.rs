@@ -3,11 +3,12 @@
 use super::{kind::SyntaxKind, parser::Parser};
 
 /// The words that begin an item. On a new line they end whatever was broken before them.
-const ITEMS: [&str; 20] = [
+const ITEMS: [&str; 21] = [
     "scene",
     "project",
     "shared",
     "catalogue",
+    "places",
     "ticks",
     "players",
     "seeds",
@@ -98,6 +99,9 @@ impl Parser<'_> {
                 p.expect(SyntaxKind::Text, "the path of a file, in quotes");
             }),
             "catalogue" => self.clause(SyntaxKind::CatalogueFile, |p| {
+                p.expect(SyntaxKind::Text, "the path of a file, in quotes");
+            }),
+            "places" => self.clause(SyntaxKind::PlacesFile, |p| {
                 p.expect(SyntaxKind::Text, "the path of a file, in quotes");
             }),
             "playtest" => self.node(SyntaxKind::Playtest, Self::playtest),

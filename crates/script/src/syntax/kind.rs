@@ -80,6 +80,7 @@ pub(crate) enum SyntaxKind {
     SceneFile,
     Shared,
     CatalogueFile,
+    PlacesFile,
     Ticks,
     Players,
     Seeds,
