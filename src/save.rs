@@ -15,5 +15,5 @@
 //! ```
 
 pub use stoicheon_core::{
-    ByName, ObjectMemory, PlayerMemory, Remembered, Save, SaveMismatch, SceneMemory, Snapshot,
+    ByName, ObjectMemory, PlayerMemory, Remembered, Save, SaveError, SaveMismatch, SceneMemory, Snapshot,
 };

@@ -208,7 +208,11 @@ fn rollback(size: u32) -> Box<dyn FnOnce()> {
     world.step(&mut ()).unwrap();
     let snapshot = world.snapshot().unwrap();
     let forward = |world: &mut World<()>| -> Vec<_> {
-        (0..8).map(|_| world.step(&mut ()).and_then(|()| world.snapshot()).unwrap()).collect()
+        let mut stepped = || {
+            world.step(&mut ()).unwrap();
+            world.snapshot().unwrap()
+        };
+        (0..8).map(|_| stepped()).collect()
     };
     let snapshots = forward(&mut world);
     to((world, snapshots), move |(world, snapshots)| {

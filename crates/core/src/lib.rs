@@ -65,7 +65,7 @@ pub use act::travel::Arrival;
 pub use act::why_not::{About, Miss, WhyNot};
 pub use base::clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
 pub use base::ease::{Ease, Moved};
-pub use base::error::{Error, Near, NoSuchSignal};
+pub use base::error::{BuildError, CommandError, Error, Near, NoSuchSignal, SaveError, TickError};
 pub use base::geometry::{BadColour, Colour, Pose, Rotation};
 pub use base::ids::{
     BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RecordId, RuleId, SceneId, SignalId, SpotId,

@@ -2,8 +2,8 @@
 
 use super::support::{self, towpath};
 use stoicheon_core::{
-    Config, Door, Error, Expr, Group, NoSuchSignal, SignalName, Snapshot, Steps, TickRate, Value, Vec3,
-    World, Zone, payload, secs,
+    BuildError, Config, Door, Error, Expr, Group, NoSuchSignal, SaveError, SignalName, Snapshot, Steps,
+    TickRate, Value, Vec3, World, Zone, payload, secs,
 };
 
 payload! {
@@ -23,29 +23,29 @@ payload! {
 fn spans_and_frames_that_are_no_time_are_refused() {
     let rate = TickRate::new(30).unwrap();
     for span in [0.0, -1.0, f64::NAN, f64::INFINITY, 1e10] {
-        assert!(matches!(rate.ticks(secs(span)), Err(Error::BadDuration { .. })), "{span}");
+        assert!(matches!(rate.ticks(secs(span)), Err(BuildError::BadDuration { .. })), "{span}");
     }
     let (mut world, before) = (World::<()>::new(), 0);
     let bell = world.declare_signal::<()>("bell").unwrap();
     for span in [0.0, -1.0, f64::NAN] {
         assert!(matches!(
             world.on(bell).cooldown(secs(span)).run(|(), (), _| ()),
-            Err(Error::BadDuration { .. })
+            Err(Error::Build(BuildError::BadDuration { .. }))
         ));
         assert!(matches!(
             world.on(bell).delay(secs(span)).run(|(), (), _| ()),
-            Err(Error::BadDuration { .. })
+            Err(Error::Build(BuildError::BadDuration { .. }))
         ));
         let wait = world.on(bell).run_steps(Steps::new().wait(secs(span)));
-        assert!(matches!(wait, Err(Error::BadDuration { .. })));
+        assert!(matches!(wait, Err(Error::Build(BuildError::BadDuration { .. }))));
     }
     assert_eq!(world.listeners(bell), before, "no half-made wire is left");
     for frame in [-0.1, f64::NAN, f64::INFINITY] {
         assert!(matches!(world.advance(secs(frame), &mut ()), Err(Error::BadFrame { .. })));
     }
     assert_eq!((world.now().0, world.trace().len()), (0, 0));
-    assert_eq!(TickRate::new(0), Err(Error::BadTickRate { found: 0 }));
-    assert_eq!(TickRate::new(1001), Err(Error::BadTickRate { found: 1001 }));
+    assert_eq!(TickRate::new(0), Err(BuildError::BadTickRate { found: 0 }));
+    assert_eq!(TickRate::new(1001), Err(BuildError::BadTickRate { found: 1001 }));
 }
 
 #[test]
@@ -113,33 +113,48 @@ fn one_name_has_one_payload() {
     );
     assert!(matches!(
         world.declare_effect::<One>("bell").and(world.declare_effect::<Two>("bell")),
-        Err(Error::PayloadMismatch { .. })
+        Err(Error::Build(BuildError::PayloadMismatch { .. }))
     ));
     let lamp = world.object("lamp").tag("lit").add().unwrap();
     world.declare_signal_of::<One>(lamp, "flicker").unwrap();
     let flicker = SignalName::<Two>::new("flicker");
     let group = world.on_every(Group::tagged("lit"), flicker).run(|(), _, _| ());
-    assert!(matches!(group, Err(Error::PayloadMismatch { .. })), "{group:?}");
+    assert!(matches!(group, Err(Error::Build(BuildError::PayloadMismatch { .. }))), "{group:?}");
 }
 
 #[test]
 fn names_values_places_and_sizes_are_checked() {
     let mut world = World::<()>::new();
     for name in ["", "1st", "a b", "a..b", ".a", "é!"] {
-        assert!(matches!(world.object(name).add(), Err(Error::BadName { .. })), "{name:?}");
-        assert!(matches!(world.var(name, 1.0), Err(Error::BadName { .. })), "{name:?}");
+        assert!(
+            matches!(world.object(name).add(), Err(Error::Build(BuildError::BadName { .. }))),
+            "{name:?}"
+        );
+        assert!(matches!(world.var(name, 1.0), Err(Error::Build(BuildError::BadName { .. }))), "{name:?}");
     }
     let gate = world.object("gate").add().unwrap();
-    assert!(matches!(world.object("gate").add(), Err(Error::NameTaken { .. })));
-    assert!(matches!(world.object("far").at(Vec3::NAN).add(), Err(Error::BadPlace { .. })));
-    assert!(matches!(world.put(gate, Vec3::splat(f32::INFINITY)), Err(Error::BadPlace { .. })));
+    assert!(matches!(world.object("gate").add(), Err(Error::Build(BuildError::NameTaken { .. }))));
+    assert!(matches!(
+        world.object("far").at(Vec3::NAN).add(),
+        Err(Error::Build(BuildError::BadPlace { .. }))
+    ));
+    assert!(matches!(
+        world.put(gate, Vec3::splat(f32::INFINITY)),
+        Err(Error::Build(BuildError::BadPlace { .. }))
+    ));
     assert!(matches!(world.walk(gate, Vec3::ZERO, 1.0), Err(Error::NotABody { .. })));
     let ada = world.player("ada").add().unwrap();
     for speed in [0.0, -1.0, f64::NAN] {
-        assert!(matches!(world.walk(ada, Vec3::ONE, speed), Err(Error::BadNumber { .. })), "{speed}");
+        assert!(
+            matches!(world.walk(ada, Vec3::ONE, speed), Err(Error::Build(BuildError::BadNumber { .. }))),
+            "{speed}"
+        );
     }
     for size in [Vec3::ZERO, Vec3::new(1.0, -1.0, 1.0), Vec3::NAN] {
-        assert!(matches!(world.attach(gate, Zone::boxed(size)), Err(Error::BadSize { .. })), "{size}");
+        assert!(
+            matches!(world.attach(gate, Zone::boxed(size)), Err(Error::Build(BuildError::BadSize { .. }))),
+            "{size}"
+        );
     }
     for door in
         [Door::swing(0.0), Door::swing(f64::NAN), Door::swing(90.0).about(Vec3::ZERO), Door::slide(Vec3::NAN)]
@@ -189,7 +204,7 @@ fn a_foreign_or_damaged_snapshot_is_refused_or_restored_and_never_panics() {
     let snapshot = scene.world.snapshot().unwrap();
     let mut other =
         World::<Vec<String>>::with(Config { rate: TickRate::new(60).unwrap(), ..Config::default() });
-    assert!(matches!(other.restore(&snapshot), Err(Error::SnapshotMismatch { .. })));
+    assert!(matches!(other.restore(&snapshot), Err(SaveError::Mismatch { .. })));
     let mut bare = World::<Vec<String>>::new();
     let refused = bare.restore(&snapshot).unwrap_err().to_string();
     assert!(refused.starts_with("the snapshot does not fit this world: "), "{refused}");

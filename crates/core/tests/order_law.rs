@@ -5,8 +5,8 @@ use std::sync::Arc;
 use super::support::{PAD, told, told_since, towpath};
 use insta::assert_debug_snapshot;
 use stoicheon_core::{
-    Config, Door, Error, Event, Expr, NoSuchSignal, Phase, Steps, Tick, TickRate, TraceLevel, Vec3, World,
-    Zone, secs,
+    Config, Door, Error, Event, Expr, NoSuchSignal, Phase, Steps, Tick, TickError, TickRate, TraceLevel,
+    Vec3, World, Zone, secs,
 };
 
 /// A note-taking reaction.
@@ -384,7 +384,9 @@ fn two_signals_that_feed_each_other_end_the_tick_and_the_loop_is_named() {
     world.on(echo).run(move |(), (), cx| cx.emit(ping, ())).unwrap();
     world.emit(quiet, ()).unwrap();
     let error = world.step(&mut ()).unwrap_err();
-    let Error::Runaway { tick: 1, chain, deliveries, .. } = &error else { panic!("{error}") };
+    let Error::Tick(TickError::Runaway { tick: 1, chain, deliveries, .. }) = &error else {
+        panic!("{error}")
+    };
     assert!(*deliveries > 10_000);
     // Signal, wire, signal, wire, and the first signal again; the way in is not part of the loop.
     assert_eq!(chain.len(), 5, "{chain:?}");
@@ -406,7 +408,9 @@ fn a_loop_is_named_without_a_trace_too() {
     let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).run(move |(), (), cx| cx.emit(bell, ())).unwrap();
     world.emit(bell, ()).unwrap();
-    let Err(Error::Runaway { chain, .. }) = world.step(&mut ()) else { panic!("it came to rest") };
+    let Err(Error::Tick(TickError::Runaway { chain, .. })) = world.step(&mut ()) else {
+        panic!("it came to rest")
+    };
     assert_eq!(chain.len(), 3, "{chain:?}");
     assert_eq!((chain[0].as_str(), chain[2].as_str()), ("bell", "bell"));
 }

@@ -1,9 +1,10 @@
 //! A part of a game's own can do what ours can: a region, signals by type, settings of a shape, commands with values.
 
 use stoicheon_core::{
-    Command, CommandKind, Error, Join, Param, ParamType, Part, PartCx, PartId, PartKind, PartSpec, PartState,
-    Region, SHAPE_SETTINGS, Setting, SettingType, SettingValue, Settings, Signal, SignalId, SignalKind,
-    TickRate, Touched, Value, Vec3, World, Zone, chain_settings, payload, shape_from, space::Shape,
+    BuildError, Command, CommandKind, Error, Join, Param, ParamType, Part, PartCx, PartId, PartKind,
+    PartSpec, PartState, Region, SHAPE_SETTINGS, Setting, SettingType, SettingValue, Settings, Signal,
+    SignalId, SignalKind, TickRate, Touched, Value, Vec3, World, Zone, chain_settings, payload, shape_from,
+    space::Shape,
 };
 
 payload! {
@@ -97,7 +98,7 @@ struct BellHandle {
 
 impl PartSpec for BellOf {
     type Handle = BellHandle;
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         let region = Region { shape: Some(Shape::ball(self.0)), ..Region::default() };
         region.check()?;
         Ok(Box::new(Bell { region, rung: false }))
@@ -149,7 +150,7 @@ fn a_handle_of_the_wrong_type_neither_emits_nor_hears() {
     let bell = bell(&mut world);
     assert!(world.emit(bell.wrong, Struck { times: 1, hard: true }).is_err());
     let wired = world.on(bell.wrong).run(|heard: &mut Heard, _, _| heard.push(-9));
-    assert!(matches!(wired, Err(Error::PayloadMismatch { .. })), "{wired:?}");
+    assert!(matches!(wired, Err(Error::Build(BuildError::PayloadMismatch { .. }))), "{wired:?}");
     assert!(world.on(bell.wrong).into_mailbox().is_err());
     assert_eq!(world.listeners(bell.rang), 1);
 }

@@ -1,8 +1,8 @@
 //! Several scenes, several players: who is where, and what becomes of what nobody is in.
 
 use stoicheon_core::{
-    Busy, Cx, Door, Error, Expr, NewVar, ObjectId, Prompt, Rotation, SceneId, Signal, Step, Touched, Value,
-    Vec3, WhenEmpty, World, Zone, secs,
+    BuildError, Busy, Cx, Door, Error, Expr, NewVar, ObjectId, Prompt, Rotation, SceneId, Signal, Step,
+    Touched, Value, Vec3, WhenEmpty, World, Zone, secs,
 };
 
 /// What the wires of both scenes saw, in order.
@@ -467,7 +467,7 @@ fn a_scene_whose_making_fails_leaves_nothing_behind() {
         world.object("flawed.post").add()?;
         world.object("flawed.post").add().map(|_| ())
     });
-    assert!(matches!(canal.world.load_scene(flawed), Err(Error::NameTaken { .. })));
+    assert!(matches!(canal.world.load_scene(flawed), Err(Error::Build(BuildError::NameTaken { .. }))));
     assert_eq!(canal.world.find("flawed.post"), None);
     assert!(!canal.world.scenes().any(|scene| scene == flawed));
     assert_eq!(canal.world.scene_of(ObjectId::default()), None);

@@ -2,7 +2,7 @@
 
 use stoicheon_core::{
     Among, Door, DoorHandle, Error, Event, Expr, Mould, NewVar, ObjectId, Rotation, Signal, Snapshot, Step,
-    Steps, Target, Value, VarId, Vec3, World, secs,
+    Steps, Target, TickError, Value, VarId, Vec3, World, secs,
 };
 
 struct Scene {
@@ -84,7 +84,7 @@ fn a_sequence_that_goes_round_without_a_wait_ends_the_tick_and_is_named() {
     scene.world.on(scene.bell).run_steps([steps]).unwrap();
     scene.world.emit(scene.bell, ()).unwrap();
     let error = scene.world.step(&mut ()).unwrap_err();
-    let Error::EndlessSequence { tick: 1, place, .. } = &error else { panic!("{error}") };
+    let Error::Tick(TickError::EndlessSequence { tick: 1, place, .. }) = &error else { panic!("{error}") };
     assert!(place.file.ends_with("sequences.rs"));
     // The world goes on with the next tick.
     scene.run(1);

@@ -1,7 +1,7 @@
 //! Snapshots as a game uses them: in any order, with players who leave, with closures that go, with what is gone.
 
 use stoicheon_core::{
-    Config, Door, Error, Group, Prompt, Snapshot, Step, Steps, Ticks, TraceLevel, Vec3, World, Zone, secs,
+    Config, Door, Group, Prompt, SaveError, Snapshot, Step, Steps, Ticks, TraceLevel, Vec3, World, Zone, secs,
 };
 
 fn run(world: &mut World<u32>, ticks: u32) {
@@ -88,7 +88,7 @@ fn a_closure_that_was_let_go_is_missed_and_one_within_the_rollback_is_not() {
         world.step(&mut count).unwrap();
         assert_eq!(count, u32::from(goes));
         if !goes {
-            assert!(matches!(back, Err(Error::SnapshotMismatch { .. })));
+            assert!(matches!(back, Err(SaveError::Mismatch { .. })));
             assert_ne!(world.trace().digest(), digest, "it went on from where it was");
             assert_eq!(world.now().0, 5);
         }

@@ -2,8 +2,8 @@
 
 use super::support::{PAD, told, told_since, towpath};
 use stoicheon_core::{
-    BodyShape, Error, Event, Expr, ObjectId, PartId, Pick, Pointing, Pose, Prompt, Push, Reason, Rotation,
-    Seconds, Signal, Snapshot, Solid, Ticks, Vec3, World, Zone, ZoneHandle, glam, secs,
+    BodyShape, BuildError, Error, Event, Expr, ObjectId, PartId, Pick, Pointing, Pose, Prompt, Push, Reason,
+    Rotation, SaveError, Seconds, Signal, Snapshot, Solid, Ticks, Vec3, World, Zone, ZoneHandle, glam, secs,
     space::{Cell, Cells, Grid, Shape},
 };
 
@@ -522,15 +522,18 @@ fn what_cannot_be_is_refused_and_changes_nothing() {
     let before = serde_json::to_string(&scene.world.snapshot().unwrap()).unwrap();
     let world = &mut scene.world;
     let odd = at(f32::NAN, 0.0, 0.0);
-    assert!(matches!(world.put(ada, odd), Err(Error::BadPlace { .. })));
-    assert!(matches!(world.move_to(ada, Vec3::INFINITY), Err(Error::BadPlace { .. })));
+    assert!(matches!(world.put(ada, odd), Err(Error::Build(BuildError::BadPlace { .. }))));
+    assert!(matches!(world.move_to(ada, Vec3::INFINITY), Err(Error::Build(BuildError::BadPlace { .. }))));
     assert!(matches!(world.move_to(pad, Vec3::ZERO), Err(Error::NotABody { .. })));
-    assert!(matches!(world.drive(ada, odd), Err(Error::BadVelocity { .. })));
+    assert!(matches!(world.drive(ada, odd), Err(Error::Build(BuildError::BadVelocity { .. }))));
     let ray = |from, along| Pointing::new(ada, from, along, "left");
-    assert!(matches!(world.point(ray(odd, Vec3::X)), Err(Error::BadPlace { .. })));
-    assert!(matches!(world.point(ray(Vec3::ZERO, Vec3::ZERO)), Err(Error::BadDirection { .. })));
+    assert!(matches!(world.point(ray(odd, Vec3::X)), Err(Error::Build(BuildError::BadPlace { .. }))));
+    assert!(matches!(
+        world.point(ray(Vec3::ZERO, Vec3::ZERO)),
+        Err(Error::Build(BuildError::BadDirection { .. }))
+    ));
     let lopsided = glam::Quat::from_xyzw(1.0, 1.0, 0.0, 1.0);
-    assert!(matches!(Rotation::from_quat(lopsided), Err(Error::BadRotation { .. })));
+    assert!(matches!(Rotation::from_quat(lopsided), Err(BuildError::BadRotation { .. })));
     let shapes = [
         Shape::boxed(at(1.0, 0.0, 1.0)),
         Shape::boxed(at(1.0, -1.0, 1.0)),
@@ -558,15 +561,36 @@ fn what_cannot_be_is_refused_and_changes_nothing() {
         Shape::flat_box(1.0, 1.0),
         Shape::ball(1.0).and(Shape::ball(2.0)),
     ] {
-        assert_eq!(world.object("float").body_of(shape.clone()).add(), Err(Error::BadBody));
-        assert_eq!(world.attach(pad, BodyShape::of(shape)).map(|_| ()), Err(Error::BadBody));
+        assert_eq!(
+            world.object("float").body_of(shape.clone()).add(),
+            Err(Error::Build(BuildError::BadBody))
+        );
+        assert_eq!(
+            world.attach(pad, BodyShape::of(shape)).map(|_| ()),
+            Err(Error::Build(BuildError::BadBody))
+        );
     }
-    assert!(matches!(world.attach(pad, Prompt::new("x").reach(-1.0)), Err(Error::BadNumber { .. })));
-    assert!(matches!(world.attach(pad, Prompt::new("x").facing(400.0)), Err(Error::BadNumber { .. })));
-    assert!(matches!(world.attach(pad, Push::along(Vec3::ZERO)), Err(Error::BadDirection { .. })));
-    assert!(matches!(world.attach(pad, Push::along(Vec3::X).falloff(0.0)), Err(Error::BadNumber { .. })));
-    assert!(matches!(world.attach(pad, Pick::of(Shape::ball(1.0)).reach(0.0)), Err(Error::BadNumber { .. })));
-    assert!(matches!(Grid::new(Cells::Square, f64::NAN), Err(Error::BadNumber { .. })));
+    assert!(matches!(
+        world.attach(pad, Prompt::new("x").reach(-1.0)),
+        Err(Error::Build(BuildError::BadNumber { .. }))
+    ));
+    assert!(matches!(
+        world.attach(pad, Prompt::new("x").facing(400.0)),
+        Err(Error::Build(BuildError::BadNumber { .. }))
+    ));
+    assert!(matches!(
+        world.attach(pad, Push::along(Vec3::ZERO)),
+        Err(Error::Build(BuildError::BadDirection { .. }))
+    ));
+    assert!(matches!(
+        world.attach(pad, Push::along(Vec3::X).falloff(0.0)),
+        Err(Error::Build(BuildError::BadNumber { .. }))
+    ));
+    assert!(matches!(
+        world.attach(pad, Pick::of(Shape::ball(1.0)).reach(0.0)),
+        Err(Error::Build(BuildError::BadNumber { .. }))
+    ));
+    assert!(matches!(Grid::new(Cells::Square, f64::NAN), Err(BuildError::BadNumber { .. })));
     assert!(matches!(world.set_asked(zone, "when", true.into()), Err(Error::UnknownName { .. })));
     assert_eq!(serde_json::to_string(&scene.world.snapshot().unwrap()).unwrap(), before);
 }
@@ -603,7 +627,7 @@ fn a_damaged_list_of_who_is_inside_is_refused() {
         let mut saved = whole.clone();
         change(&mut saved["moment"]["tracker"]);
         let Ok(snapshot) = serde_json::from_value::<Snapshot>(saved) else { return true };
-        matches!(towpath().world.restore(&snapshot), Err(Error::SnapshotMismatch { .. }))
+        matches!(towpath().world.restore(&snapshot), Err(SaveError::Mismatch { .. }))
     };
     assert!(!refused(|_| {}));
     assert!(refused(|tracker| tracker["zones"][0]["inside"][0]["body"] = 7.into()));

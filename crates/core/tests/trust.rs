@@ -1,9 +1,9 @@
 //! Errors that say what is so, faults the host hears of, and where somebody is when they were sent about.
 
 use stoicheon_core::{
-    Blend, Command, Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar, ObjectId, Place, Prompt,
-    Refusal, Rotation, Signal, Stages, Step, Steps, Target, Ticks, TraceLevel, Type, Value, Values, Vec3,
-    WhenEmpty, World, Zone, payload, secs,
+    Blend, BuildError, Command, CommandError, Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar,
+    ObjectId, Place, Prompt, Refusal, Rotation, Signal, Stages, Step, Steps, Target, Ticks, TraceLevel, Type,
+    Value, Values, Vec3, WhenEmpty, World, Zone, payload, secs,
 };
 
 payload! {
@@ -60,7 +60,7 @@ fn finding_a_signal_does_not_declare_it_and_says_what_was_meant() {
         error,
         "expected the name of an effect, found \"bel\", which none was declared with; did you mean \"bell\"?"
     );
-    assert!(matches!(world.effect::<()>("bell"), Err(Error::PayloadMismatch { .. })));
+    assert!(matches!(world.effect::<()>("bell"), Err(Error::Build(BuildError::PayloadMismatch { .. }))));
 }
 
 #[test]
@@ -76,12 +76,18 @@ fn a_name_that_was_declared_too_early_is_the_one_that_is_given_later() {
     // Of another payload it cannot be, and nothing is made.
     world.declare_signal::<Rung>("hatch.opened").unwrap();
     let hatch = world.object("hatch").add().unwrap();
-    assert!(matches!(world.attach(hatch, Door::swing(85.0)), Err(Error::PayloadMismatch { .. })));
+    assert!(matches!(
+        world.attach(hatch, Door::swing(85.0)),
+        Err(Error::Build(BuildError::PayloadMismatch { .. }))
+    ));
     assert!(world.parts_of(hatch).is_empty());
     // Nor can two objects give one signal.
     let again = world.object("again").add().unwrap();
     world.declare_signal_of::<()>(again, "opened").unwrap();
-    assert!(matches!(world.attach(again, Door::swing(85.0)), Err(Error::NameTaken { .. })));
+    assert!(matches!(
+        world.attach(again, Door::swing(85.0)),
+        Err(Error::Build(BuildError::NameTaken { .. }))
+    ));
 }
 
 #[test]
@@ -189,7 +195,10 @@ fn what_is_said_with_a_command_must_fit() {
     }
     let args = vec![("too".into(), "spate".into())];
     let steps = [Step::Command { part: river.part, command: Blend::BLEND, args }];
-    assert!(matches!(world.on(bell).run_steps(steps), Err(Error::NoSuchArgument { .. })));
+    assert!(matches!(
+        world.on(bell).run_steps(steps),
+        Err(Error::Command(CommandError::NoSuchArgument { .. }))
+    ));
     let before = world.snapshot().unwrap();
     world.emit(bell, ()).unwrap();
     let mut notes = Vec::new();
@@ -217,7 +226,7 @@ fn commands_and_parts_that_are_none_are_told_by_name() {
     let bell = world.declare_signal::<()>("bell").unwrap();
     let steps = [Step::Command { part: door.part, command: Command::new(99), args: Vec::new() }];
     assert!(
-        matches!(world.on(bell).run_steps(steps), Err(Error::NoCommandNumber { found, .. }) if found.number() == 99)
+        matches!(world.on(bell).run_steps(steps), Err(Error::Command(CommandError::NoCommandNumber { found, .. })) if found.number() == 99)
     );
     assert_eq!(world.listeners(bell), 0);
     world.on(bell).run(move |_, (), cx| cx.command(door.part, Command::new(99))).unwrap();

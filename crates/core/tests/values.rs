@@ -1,8 +1,8 @@
 //! Variables, expressions, binds and tweens.
 
 use stoicheon_core::{
-    Among, Arithmetic, Colour, Comparison, Door, Ease, Error, EvalFault, Event, Expr, Function, Kept, Moved,
-    NewVar, ObjectId, Rotation, Step, Target, Ticks, Type, Value, VarId, Vec3, World, secs,
+    Among, Arithmetic, BuildError, Colour, Comparison, Door, Ease, Error, EvalFault, Event, Expr, Function,
+    Kept, Moved, NewVar, ObjectId, Rotation, Step, Target, Ticks, Type, Value, VarId, Vec3, World, secs,
 };
 
 fn arithmetic(how: Arithmetic, one: impl Into<Value>, two: impl Into<Value>) -> Expr {
@@ -117,7 +117,10 @@ fn random_numbers_are_drawn_by_statements_alone_and_are_the_same_for_the_same_se
         let drawn = world.var("drawn", 0.0).unwrap();
         let random = Expr::Random(Box::new(2.0.into()), Box::new(4.0.into()));
         assert_eq!(world.evaluate(&random), Value::Nothing);
-        assert!(matches!(world.bind(Kept::Var(drawn), random.clone()), Err(Error::RandomBind { .. })));
+        assert!(matches!(
+            world.bind(Kept::Var(drawn), random.clone()),
+            Err(Error::Build(BuildError::RandomBind { .. }))
+        ));
         world.on(bell).run_steps([Step::Set { target: Target::Var(drawn), to: random }]).unwrap();
         let mut numbers = Vec::new();
         for _ in 0..20 {
@@ -251,12 +254,15 @@ fn what_a_bind_keeps_cannot_be_set_and_a_circle_of_binds_cannot_be_made() {
     let Lamps { mut world, level, lit, glow } = lamps();
     world.bind(Kept::Var(lit), Expr::var(level).more_than(0.5)).unwrap();
     assert!(matches!(world.set(lit, true), Err(Error::Bound { .. })));
-    assert!(matches!(world.bind(Kept::Var(lit), true.into()), Err(Error::BoundTwice { .. })));
+    assert!(matches!(
+        world.bind(Kept::Var(lit), true.into()),
+        Err(Error::Build(BuildError::BoundTwice { .. }))
+    ));
     let from_glow = Expr::var(glow).plus(1.0);
     world.bind(Kept::Var(level), from_glow).unwrap();
     let from_lit = Expr::Call(Function::Max, vec![Expr::var(level), 0.0.into()]);
     let circle = world.bind(Kept::Var(glow), from_lit).unwrap_err();
-    let Error::BindCircle { circle } = &circle else { panic!("{circle}") };
+    let Error::Build(BuildError::BindCircle { circle }) = &circle else { panic!("{circle}") };
     let names: Vec<_> = circle.iter().map(|link| link.split(' ').next().unwrap()).collect();
     assert_eq!(names, ["lamp.glow", "level", "lamp.glow"]);
     // What could not be made has left nothing behind.

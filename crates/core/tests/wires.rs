@@ -3,8 +3,8 @@
 use super::support::{PAD, told, told_since, towpath};
 use insta::assert_debug_snapshot;
 use stoicheon_core::{
-    Busy, Config, Door, Error, Event, Expr, Group, Refusal, RefusalCounts, Steps, Tick, TraceLevel, Vec3,
-    World, Zone, payload, secs,
+    BuildError, Busy, Config, Door, Error, Event, Expr, Group, Refusal, RefusalCounts, Steps, Tick,
+    TraceLevel, Vec3, World, Zone, payload, secs,
 };
 
 payload! {
@@ -195,7 +195,7 @@ fn managers_are_found_by_role_are_told_first_and_outlive_scenes() {
     let lamp = world.object("lamp").add().unwrap();
     let keeper = world.manager_for("riverkeeper").add().unwrap();
     let taken = world.manager_for("riverkeeper").add().unwrap_err();
-    let Error::RoleTaken { first, second, .. } = &taken else { panic!("{taken}") };
+    let Error::Build(BuildError::RoleTaken { first, second, .. }) = &taken else { panic!("{taken}") };
     assert!(first.file.ends_with("wires.rs") && second.line == first.line + 1, "{taken}");
     for (object, name) in [(lamp, "lamp"), (keeper, "keeper")] {
         let ready = world.ready_of(object).unwrap();

@@ -2,7 +2,10 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Config, Error, Save, Snapshot, World, playtest::PlaytestHost};
+use stoicheon_core::{
+    Config, Error, Save, Snapshot, World,
+    playtest::{PlaytestError, PlaytestHost},
+};
 use stoicheon_script::{Loaded, Project};
 use stoicheon_store::{Form, from_bytes, to_bytes};
 
@@ -77,8 +80,8 @@ impl<G: 'static> PlaytestHost<G> for OnFiles<'_, G> {
         (self.watch)(world);
     }
 
-    fn fresh(&mut self) -> Result<World<G>, Error> {
-        (self.make)()
+    fn fresh(&mut self) -> Result<World<G>, PlaytestError> {
+        Ok((self.make)()?)
     }
 
     fn keep(&mut self, save: Save) -> Result<Save, String> {

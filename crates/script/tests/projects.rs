@@ -4,7 +4,7 @@ use std::{collections::BTreeMap, sync::Arc};
 
 use stoicheon_core::{
     Catalogue, Error, SaveMismatch, SmolStr, Snapshot, TickRate, Value, World,
-    playtest::{NoHost, PlaytestHost, Verdict},
+    playtest::{NoHost, PlaytestError, PlaytestHost, Verdict},
 };
 use stoicheon_script::{Project, load, render};
 
@@ -40,7 +40,7 @@ fn good(files: &Files) -> (Arc<Project>, World<()>) {
 struct Rebuilt(Arc<Project>);
 
 impl PlaytestHost<()> for Rebuilt {
-    fn fresh(&mut self) -> Result<World<()>, Error> {
+    fn fresh(&mut self) -> Result<World<()>, PlaytestError> {
         let mut world = World::with(self.0.config());
         self.0.build(&mut world)?;
         Ok(world)
@@ -52,7 +52,7 @@ impl PlaytestHost<()> for Rebuilt {
 }
 
 /// The first playtest of the project's own file.
-fn run(files: &Files) -> Result<Verdict, Error> {
+fn run(files: &Files) -> Result<Verdict, PlaytestError> {
     let (project, mut world) = good(files);
     project.head().run_playtest(0, &mut world, &mut (), &mut Rebuilt(project.clone()))
 }
@@ -135,11 +135,11 @@ fn playtests_go_from_scene_to_scene_join_leave_save_reload_and_suspend() {
     passes(&canal(head, "", tunnel));
     // A third player is one too many: the call says so.
     let third = head.replace("expect bell exactly 1", "dot joins at gate_spot in tunnel");
-    assert_eq!(run(&canal(&third, "", tunnel)).unwrap_err(), Error::NoRoom { most: 2 });
+    assert_eq!(run(&canal(&third, "", tunnel)).unwrap_err(), Error::NoRoom { most: 2 }.into());
     // Without a stage, no other world can be made.
     let (project, mut world) = good(&canal(head, "", tunnel));
     let alone = project.head().run_playtest(0, &mut world, &mut (), &mut NoHost);
-    assert_eq!(alone.unwrap_err(), Error::NoHost);
+    assert_eq!(alone.unwrap_err(), PlaytestError::NoHost);
 }
 
 #[test]

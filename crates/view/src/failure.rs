@@ -20,7 +20,7 @@ use stoicheon_core::{
 /// let verdict = Playtest::new("the lock fills").expect(Expr::var(level).more_than(0.9)).run(&mut world, &mut ())?;
 /// let text = failure_text(&world, &verdict.failure.expect("nobody fills it"));
 /// assert_eq!(text[..2], ["expected  level > 0.9", "found     level is 0.4"]);
-/// # Ok::<(), stoicheon_core::Error>(())
+/// # Ok::<(), stoicheon_core::playtest::PlaytestError>(())
 /// ```
 pub fn failure_text(state: &State, failure: &Failure) -> Vec<String> {
     let time = clock_time(state.rate(), failure.tick);

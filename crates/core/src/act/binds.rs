@@ -9,7 +9,7 @@ use crate::{
     act::{nearby::Nearby, scope::Scope},
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         ids::{BindId, ObjectId, PropertyName, RecordId, SceneId, VarId},
         payload::type_word,
         place::Place,
@@ -32,7 +32,7 @@ impl State {
     /// Makes a bind. Nothing is changed when it cannot be.
     pub(crate) fn bind(&mut self, kept: Kept, to: Expr, place: Place) -> Result<BindId, Error> {
         if to.is_random() {
-            return Err(Error::RandomBind { place });
+            return Err(Error::Build(BuildError::RandomBind { place }));
         }
         for var in self.kept_vars(kept) {
             let var = self.moment.vars.var(var).ok_or(Error::NoSuchVar)?;
@@ -45,7 +45,11 @@ impl State {
                 var.bound.and_then(|other| self.plan.binds.get(other.0 as usize)).filter(|b| !b.ended)
             {
                 let other = other.place.clone();
-                return Err(Error::BoundTwice { name: var.name.clone(), first: other, second: place });
+                return Err(Error::Build(BuildError::BoundTwice {
+                    name: var.name.clone(),
+                    first: other,
+                    second: place,
+                }));
             }
         }
         let scene = self.moment.scenes.current;
@@ -152,7 +156,7 @@ impl State {
             };
             format!("{kept} ({})", bind.place)
         };
-        Error::BindCircle { circle: way.iter().rev().map(name).collect() }
+        Error::Build(BuildError::BindCircle { circle: way.iter().rev().map(name).collect() })
     }
 
     /// Gives every bind a rank above those of the binds it reads from.

@@ -3,7 +3,7 @@
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         ids::{ObjectId, SignalId, Tag, WireId},
         names::path,
         payload::list_fields,
@@ -38,11 +38,11 @@ impl State {
         let tag = self.group_tag(group);
         let signals = self.moment.objects.iter().filter_map(|(id, _)| self.group_signal(tag, name, id));
         match signals.filter_map(|signal| self.bus.signals.lane(signal)).find(|lane| lane.store != store) {
-            Some(lane) => Err(Error::PayloadMismatch {
+            Some(lane) => Err(Error::Build(BuildError::PayloadMismatch {
                 name: lane.name.clone(),
                 declared: list_fields(&lane.fields),
                 found: "the payload of another type".to_owned(),
-            }),
+            })),
             None => Ok(()),
         }
     }

@@ -3,7 +3,7 @@
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::{CommandError, Error},
         ids::{ObjectId, PartId, SignalId},
         numbers::Command,
         value::{Text, Value},
@@ -40,12 +40,12 @@ impl State {
         if let Some(command) = kind.commands.get(usize::from(command)) {
             return Ok((kind.name, command));
         }
-        Err(Error::NoCommandNumber {
+        Err(Error::Command(CommandError::NoCommandNumber {
             kind: kind.name,
             object: self.name(object).unwrap_or_default().into(),
             known: kind.commands.len(),
             found: command,
-        })
+        }))
     }
 
     /// Whether a part has a command for others, and takes what is said with it.

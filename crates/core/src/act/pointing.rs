@@ -5,7 +5,7 @@ use glam::{DVec3, Vec3};
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         geometry::check_place,
         ids::{ObjectId, PartId, SceneId},
         value::Text,
@@ -47,7 +47,7 @@ impl Pointing {
         Self { who, from, along, button: button.into() }
     }
 
-    pub(crate) fn check(&self) -> Result<(), Error> {
+    pub(crate) fn check(&self) -> Result<(), BuildError> {
         check_place(self.from)?;
         direction(self.along)
     }

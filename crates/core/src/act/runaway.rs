@@ -4,7 +4,12 @@
 //! way back from the last one leads round the loop.
 
 use crate::{
-    base::{doing::Doing, error::Error, ids::WireId, place::Place},
+    base::{
+        doing::Doing,
+        error::{Error, TickError},
+        ids::WireId,
+        place::Place,
+    },
     moment::runaway::Spawner,
     state::State,
 };
@@ -22,11 +27,11 @@ impl State {
 
     fn too_many(&self, by: Option<WireId>) -> Error {
         let wire = by.and_then(|wire| self.wire_place(wire)).map(ToString::to_string);
-        Error::TooManyObjects {
+        Error::Tick(TickError::TooManyObjects {
             tick: self.moment.clock.now.0,
             most: self.most_objects,
             wire: wire.unwrap_or_else(|| "the game itself".to_owned()),
-        }
+        })
     }
 
     /// The error for a tick in which more would have been spawned than there may be: what is still queued is let go.
@@ -40,11 +45,11 @@ impl State {
     /// The error for a sequence that did not come to rest, if there is one: what is still queued is let go.
     pub(crate) fn end_endless(&mut self) -> Option<Error> {
         let wire = self.scratch.endless.take()?;
-        let error = Error::EndlessSequence {
+        let error = Error::Tick(TickError::EndlessSequence {
             tick: self.moment.clock.now.0,
             statements: self.bus.runaway.most_statements,
             place: self.wire_place(wire).cloned().unwrap_or_else(|| Place { file: "?".into(), line: 0 }),
-        };
+        });
         self.bus.queue.clear();
         self.bus.payloads.clear();
         self.fault(&error, Doing { by: Some(wire), ..Doing::default() });
@@ -68,12 +73,12 @@ impl State {
         if let Some(last) = links.last().cloned() {
             links.insert(0, last);
         }
-        let error = Error::Runaway {
+        let error = Error::Tick(TickError::Runaway {
             tick: self.moment.clock.now.0,
             deliveries: self.bus.runaway.delivery(),
             rounds: self.bus.queue.rounds,
             chain: links,
-        };
+        });
         self.bus.queue.clear();
         self.bus.payloads.clear();
         self.note_fault(error.to_string().into(), salt, None, Doing::default());

@@ -10,7 +10,7 @@ use crate::{
     base::{
         clock::Ticks,
         ease::Moved,
-        error::Error,
+        error::{CommandError, Error},
         ids::{ObjectId, PartId},
         numbers::Command,
         value::{Text, Value, Values},
@@ -339,6 +339,8 @@ impl State {
             command.map(|(_, command)| (*part, *command))
         };
         let name = || self.name(object).unwrap_or_default().into();
-        parts.find_map(takes).ok_or_else(|| Error::NoSuchCommand { name: name(), command: word.clone() })
+        parts.find_map(takes).ok_or_else(|| {
+            Error::Command(CommandError::NoSuchCommand { name: name(), command: word.clone() })
+        })
     }
 }

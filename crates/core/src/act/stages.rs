@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         ids::{PartId, VarId},
         value::{Text, Value},
     },
@@ -31,9 +31,9 @@ impl State {
         match guard {
             Guard::None => Ok(Guard::Data(Arc::new(there))),
             Guard::Data(expr) => Ok(Guard::Data(Arc::new(there.and((*expr).clone())))),
-            Guard::Rust(_) => Err(Error::BadSettings {
+            Guard::Rust(_) => Err(Error::Build(BuildError::BadSettings {
                 expected: "a guard that is an expression, on a wire that belongs to a stage",
-            }),
+            })),
         }
     }
 

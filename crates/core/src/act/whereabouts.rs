@@ -6,7 +6,7 @@ use smallvec::SmallVec;
 use crate::{
     base::{
         doing::{Doing, Way},
-        error::Error,
+        error::{BuildError, Error},
         geometry::{Pose, Rotation, check_place, check_velocity},
         ids::{ObjectId, RecordId},
         value::Value,
@@ -175,7 +175,7 @@ impl State {
         self.check_body(body)?;
         if !(speed > 0.0 && speed.is_finite()) {
             let (setting, expected) = ("the speed of a walk", "a number above 0");
-            return Err(Error::BadNumber { setting, expected, found: speed });
+            return Err(Error::Build(BuildError::BadNumber { setting, expected, found: speed }));
         }
         Ok(())
     }
@@ -212,7 +212,7 @@ impl State {
         let mut above = parent;
         while let Some(next) = above {
             if next == id {
-                return Err(Error::HangsOnItself { name });
+                return Err(Error::Build(BuildError::HangsOnItself { name }));
             }
             above = self.moment.objects.get(next).ok_or(Error::NoSuchObject)?.parent;
         }

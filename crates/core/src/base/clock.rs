@@ -4,7 +4,7 @@ use std::{fmt, num::NonZeroU32};
 
 use serde::{Deserialize, Serialize};
 
-use crate::base::error::Error;
+use crate::base::error::BuildError;
 
 /// The number of a tick. Tick 0 is start-up; the first `advance` that has time for it runs tick 1.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -54,11 +54,11 @@ impl TickRate {
     /// A rate of `per_second` ticks.
     ///
     /// # Errors
-    /// [`Error::BadTickRate`] unless it lies within 1 and 1,000.
-    pub fn new(per_second: u32) -> Result<Self, Error> {
+    /// [`BuildError::BadTickRate`] unless it lies within 1 and 1,000.
+    pub fn new(per_second: u32) -> Result<Self, BuildError> {
         match NonZeroU32::new(per_second) {
             Some(rate) if per_second <= 1000 => Ok(Self(rate)),
-            _ => Err(Error::BadTickRate { found: per_second }),
+            _ => Err(BuildError::BadTickRate { found: per_second }),
         }
     }
 
@@ -79,11 +79,11 @@ impl TickRate {
     /// ```
     ///
     /// # Errors
-    /// [`Error::BadDuration`] unless the span is a number above zero and at most a thousand million seconds.
+    /// [`BuildError::BadDuration`] unless the span is a number above zero and at most a thousand million seconds.
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "the range is checked")]
-    pub fn ticks(self, span: Seconds) -> Result<Ticks, Error> {
+    pub fn ticks(self, span: Seconds) -> Result<Ticks, BuildError> {
         if !(span.0 > 0.0 && span.0 <= LONGEST) {
-            return Err(Error::BadDuration { found: span });
+            return Err(BuildError::BadDuration { found: span });
         }
         Ok(Ticks(((span.0 * f64::from(self.per_second())).round() as u64).max(1)))
     }
@@ -130,12 +130,12 @@ impl Clock {
         Self { rate, now: Tick(0), owed: 0 }
     }
 
-    /// Adds a frame and says how many ticks are due, leaving the rest owed.
+    /// Adds a frame and says how many ticks are due, leaving the rest owed; nothing for what is no frame time.
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "the range is checked")]
     #[expect(clippy::cast_precision_loss, reason = "the fraction is offered as a float")]
-    pub(crate) fn take(&mut self, frame: Seconds, catch_up: u32) -> Result<Advance, Error> {
+    pub(crate) fn take(&mut self, frame: Seconds, catch_up: u32) -> Option<Advance> {
         if !(frame.0 >= 0.0 && frame.0 <= LONGEST) {
-            return Err(Error::BadFrame { found: frame });
+            return None;
         }
         // A float of 53 bits scaled by a power of two stays exact; the product with the rate fits easily.
         self.owed += (frame.0 * UNIT) as u128 * u128::from(self.rate.per_second());
@@ -144,6 +144,6 @@ impl Clock {
         let ticks = due.min(u64::from(catch_up));
         // Rounding up to 1.0 must not happen: a blend would show the next tick early.
         let fraction = (self.owed as f64 / UNIT).min(1.0 - f64::EPSILON);
-        Ok(Advance { ticks: ticks as u32, fraction, let_go: due - ticks })
+        Some(Advance { ticks: ticks as u32, fraction, let_go: due - ticks })
     }
 }

@@ -5,7 +5,7 @@ use std::{fmt, str::FromStr};
 use glam::{DQuat, DVec3, Quat, Vec3};
 use serde::{Deserialize, Serialize};
 
-use crate::base::error::Error;
+use crate::base::error::BuildError;
 
 /// A turn in space.
 ///
@@ -47,10 +47,14 @@ impl Rotation {
     /// From a quaternion of `glam`.
     ///
     /// # Errors
-    /// [`Error::BadRotation`] for one whose length is not 1, to a thousandth.
-    pub fn from_quat(quat: Quat) -> Result<Self, Error> {
+    /// [`BuildError::BadRotation`] for one whose length is not 1, to a thousandth.
+    pub fn from_quat(quat: Quat) -> Result<Self, BuildError> {
         let unit = (quat.length() - 1.0).abs() <= 1e-3;
-        if unit { Ok(Self::from_precise(quat.as_dquat())) } else { Err(Error::BadRotation { found: quat }) }
+        if unit {
+            Ok(Self::from_precise(quat.as_dquat()))
+        } else {
+            Err(BuildError::BadRotation { found: quat })
+        }
     }
 
     /// One turn, and then another.
@@ -210,11 +214,11 @@ impl Colour {
     }
 }
 
-pub(crate) fn check_place(at: Vec3) -> Result<(), Error> {
-    if at.is_finite() { Ok(()) } else { Err(Error::BadPlace { found: at }) }
+pub(crate) fn check_place(at: Vec3) -> Result<(), BuildError> {
+    if at.is_finite() { Ok(()) } else { Err(BuildError::BadPlace { found: at }) }
 }
 
 /// A velocity, or what is added to one.
-pub(crate) fn check_velocity(velocity: Vec3) -> Result<(), Error> {
-    if velocity.is_finite() { Ok(()) } else { Err(Error::BadVelocity { found: velocity }) }
+pub(crate) fn check_velocity(velocity: Vec3) -> Result<(), BuildError> {
+    if velocity.is_finite() { Ok(()) } else { Err(BuildError::BadVelocity { found: velocity }) }
 }

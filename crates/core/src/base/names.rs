@@ -3,7 +3,7 @@
 use smol_str::SmolStr;
 use xxhash_rust::xxh3::xxh3_64;
 
-use crate::base::error::Error;
+use crate::base::error::BuildError;
 
 /// The tag every player's body has.
 pub const PLAYER: &str = "player";
@@ -14,16 +14,16 @@ pub(crate) fn scoped(word: &str, scene: &str) -> String {
 }
 
 /// Names are words of letters, digits and underscores, not starting with a digit.
-pub(crate) fn check_name(name: &str) -> Result<(), Error> {
+pub(crate) fn check_name(name: &str) -> Result<(), BuildError> {
     let fits = name.chars().all(|c| c.is_alphanumeric() || c == '_')
         && name.chars().next().is_some_and(|c| !c.is_numeric());
-    if fits { Ok(()) } else { Err(Error::BadName { found: name.into() }) }
+    if fits { Ok(()) } else { Err(BuildError::BadName { found: name.into() }) }
 }
 
 /// A whole name is such words joined by dots: `object.signal`, or `kit.object.signal`.
-pub(crate) fn check_path(name: &str) -> Result<(), Error> {
+pub(crate) fn check_path(name: &str) -> Result<(), BuildError> {
     let mut words = name.split('.');
-    words.try_for_each(check_name).map_err(|_| Error::BadName { found: name.into() })
+    words.try_for_each(check_name).map_err(|_| BuildError::BadName { found: name.into() })
 }
 
 /// What stands for a name in the digest.

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::base::{
-    error::{Error, Near},
+    error::{BuildError, Error, Near},
     ids::{EffectId, ObjectId},
     names::{check_name, name_hash},
     payload::{Field, Payload, fit, list_fields, list_types},
@@ -71,11 +71,11 @@ impl Effects {
     pub(crate) fn declare(&mut self, name: &str, fields: Vec<Field>) -> Result<EffectId, Error> {
         check_name(name)?;
         match self.kinds.get(name) {
-            Some(known) if known.fields != fields => Err(Error::PayloadMismatch {
+            Some(known) if known.fields != fields => Err(Error::Build(BuildError::PayloadMismatch {
                 name: name.into(),
                 declared: list_fields(&known.fields),
                 found: list_fields(&fields),
-            }),
+            })),
             _ => {
                 let entry = self.kinds.edit().entry(name.into());
                 let index = entry.index();
@@ -93,11 +93,11 @@ impl Effects {
             .find(name)
             .ok_or_else(|| Error::NoEffectOfName { found: name.into(), near: Near::of(name, names()) })?;
         match fields {
-            Some(fields) if fields != self.fields(found) => Err(Error::PayloadMismatch {
+            Some(fields) if fields != self.fields(found) => Err(Error::Build(BuildError::PayloadMismatch {
                 name: name.into(),
                 declared: list_fields(self.fields(found)),
                 found: list_fields(&fields),
-            }),
+            })),
             _ => Ok(found),
         }
     }

@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::Tick,
-        error::Error,
+        error::{BuildError, Error},
         ids::{ObjectId, SceneId},
         place::Place,
         shared::Shared,
@@ -205,9 +205,11 @@ impl Scenes {
     /// Whether the role is still to be had.
     pub(crate) fn check_role(&self, role: &str, place: &Place) -> Result<(), Error> {
         match self.roles.get(role) {
-            Some((_, first)) => {
-                Err(Error::RoleTaken { role: role.into(), first: first.clone(), second: place.clone() })
-            }
+            Some((_, first)) => Err(Error::Build(BuildError::RoleTaken {
+                role: role.into(),
+                first: first.clone(),
+                second: place.clone(),
+            })),
             None => Ok(()),
         }
     }

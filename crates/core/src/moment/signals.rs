@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        error::{Error, NoSuchSignal},
+        error::{BuildError, Error, NoSuchSignal},
         ids::SignalId,
         name_index::NameIndex,
         names::{check_path, name_hash},
@@ -143,11 +143,11 @@ impl Signals {
         if *lane.fields == *fields {
             return Ok(());
         }
-        Err(Error::PayloadMismatch {
+        Err(Error::Build(BuildError::PayloadMismatch {
             name: lane.name.clone(),
             declared: list_fields(&lane.fields),
             found: list_fields(fields),
-        })
+        }))
     }
 
     /// Whether every entry of every list is of a wire that can be. Data from outside may be damaged.

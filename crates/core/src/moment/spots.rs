@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
 use crate::base::{
-    error::Error,
+    error::{BuildError, Error},
     geometry::{Rotation, check_place},
     ids::{ObjectId, SceneId, SpotId},
     names::check_path,
@@ -41,7 +41,7 @@ impl Spots {
         check_path(&spot.name)?;
         check_place(spot.at)?;
         if self.by_name.contains_key(&spot.name) {
-            return Err(Error::NameTaken { kind: "a spot", name: spot.name });
+            return Err(Error::Build(BuildError::NameTaken { kind: "a spot", name: spot.name }));
         }
         let name = spot.name.clone();
         let id = self.all.insert(spot);

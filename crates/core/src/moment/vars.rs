@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        error::Error,
+        error::{BuildError, Error},
         ids::{BindId, ObjectId, PartId, PropertyName, SceneId, VarId},
         name_index::NameIndex,
         names::{check_path, name_hash},
@@ -86,7 +86,7 @@ impl Vars {
     ) -> Result<VarId, Error> {
         check_path(&name)?;
         if self.find(&name).is_some() {
-            return Err(Error::NameTaken { kind: "a variable", name });
+            return Err(Error::Build(BuildError::NameTaken { kind: "a variable", name }));
         }
         let ty = new.ty.or_else(|| new.first.type_of());
         let value = hold(&name, ty.as_ref(), new.first)?;

@@ -11,7 +11,7 @@ use dyn_clone::DynClone;
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         numbers::{Command, PartState},
         value::Value,
@@ -184,7 +184,7 @@ pub trait PartSpec {
     ///
     /// # Errors
     /// When a setting is out of its range.
-    fn into_part(self, rate: TickRate) -> Result<Box<dyn Part>, Error>;
+    fn into_part(self, rate: TickRate) -> Result<Box<dyn Part>, BuildError>;
 
     /// The handle; the signals come in the order of the kind's list.
     fn handle(part: PartId, signals: &[SignalId]) -> Self::Handle;

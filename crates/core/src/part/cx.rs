@@ -251,7 +251,7 @@ impl PartCx<'_> {
     /// Gives a body a velocity, in scene units per second.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`BuildError::BadVelocity`](crate::BuildError::BadVelocity).
     pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
         self.state.drive(body, velocity, self.doing)
     }
@@ -259,7 +259,7 @@ impl PartCx<'_> {
     /// Puts an object somewhere. A body does not pass what lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`], or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         if self.state.stays_here(object, self.doing) {
             return Ok(());
@@ -270,7 +270,7 @@ impl PartCx<'_> {
     /// Moves an object to there; a body passes what lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`], or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn walk(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         let facing = self.state.facing(object)?;
         let to = crate::base::geometry::Pose { at, facing };
@@ -282,7 +282,7 @@ impl PartCx<'_> {
     /// Hangs an object on another one, or on nothing: it stays where it is.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::HangsOnItself`].
+    /// [`Error::NoSuchObject`] or [`BuildError::HangsOnItself`](crate::BuildError::HangsOnItself).
     pub fn hang(&mut self, object: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
         self.state.carry_for(object, on, self.doing)
     }
@@ -304,8 +304,8 @@ impl PartCx<'_> {
     /// Tells another part what to do, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`], also for itself; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`],
-    /// [`Error::ArgumentTwice`], [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said.
+    /// [`Error::NoSuchPart`], also for itself; [`CommandError::NoCommandNumber`](crate::CommandError::NoCommandNumber); [`CommandError::NoSuchArgument`](crate::CommandError::NoSuchArgument),
+    /// [`CommandError::ArgumentTwice`](crate::CommandError::ArgumentTwice), [`CommandError::MissingArgument`](crate::CommandError::MissingArgument) or [`CommandError::WrongArgument`](crate::CommandError::WrongArgument) for what is said.
     pub fn command(&mut self, part: PartId, command: Command, args: &[(&str, Value)]) -> Result<(), Error> {
         self.state.check_command(part, command, args)?;
         self.state.command_with(part, command, &owned(args), self.doing)

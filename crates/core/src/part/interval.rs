@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::{TickRate, Ticks},
-        error::Error,
+        error::BuildError,
         value::Value,
     },
     part::{cx::PartCx, setting::Span},
@@ -17,12 +17,12 @@ pub(crate) struct Interval {
 }
 
 impl Interval {
-    pub(crate) fn of(span: Span, rate: TickRate) -> Result<Self, Error> {
+    pub(crate) fn of(span: Span, rate: TickRate) -> Result<Self, BuildError> {
         let from = rate.ticks(span.from)?;
         let to = span.to.map_or(Ok(from), |to| rate.ticks(to))?;
         if to < from {
             let found = span.to.unwrap_or(span.from).0;
-            return Err(Error::BadNumber {
+            return Err(BuildError::BadNumber {
                 setting: "to",
                 expected: "a span no shorter than the first",
                 found,

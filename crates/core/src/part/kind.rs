@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::{Error, Near},
+        error::{BuildError, CommandError, Error, Near},
         ids::SignalId,
         numbers::{Command, PartState},
         payload::{Field, Payload, type_word},
@@ -45,7 +45,7 @@ pub struct PartKind {
 }
 
 /// Makes a part from its settings, with every span in ticks of that rate.
-pub type BuildPart = fn(&Settings, TickRate) -> Result<Box<dyn Part>, Error>;
+pub type BuildPart = fn(&Settings, TickRate) -> Result<Box<dyn Part>, BuildError>;
 
 impl PartKind {
     /// A kind of that name, made from settings by `build`; `blank` makes one that is about to [`load`](Part::load) what was
@@ -222,15 +222,23 @@ impl CommandKind {
             let known: Vec<_> = names().map(|name| format!("`{name}`")).collect();
             let known = if known.is_empty() { "nothing more".to_owned() } else { known.join(", ") };
             let near = Near::of(found, names());
-            return Err(Error::NoSuchArgument { kind, command, found: found.into(), known, near });
+            return Err(Error::Command(CommandError::NoSuchArgument {
+                kind,
+                command,
+                found: found.into(),
+                known,
+                near,
+            }));
         }
         let times = |param: &Param| said.clone().filter(|name| *name == param.name).count();
         if let Some(param) = self.params.iter().find(|param| times(param) > 1) {
-            return Err(Error::ArgumentTwice { kind, command, argument: param.name });
+            return Err(Error::Command(CommandError::ArgumentTwice { kind, command, argument: param.name }));
         }
         let missing = |param: &&Param| param.required && !said.clone().any(|name| name == param.name);
         let missing = self.params.iter().find(missing);
-        missing.map_or(Ok(()), |param| Err(Error::MissingArgument { kind, command, missing: param.name }))
+        missing.map_or(Ok(()), |param| {
+            Err(Error::Command(CommandError::MissingArgument { kind, command, missing: param.name }))
+        })
     }
 
     /// Whether what is said with it has the types it takes.
@@ -244,7 +252,13 @@ impl CommandKind {
             let nobody = matches!((&expected, value), (Type::Object, Value::Nothing));
             if !nobody && expected.hold(value.clone()).is_none() {
                 let found = type_word(value);
-                return Err(Error::WrongArgument { kind, command, argument, expected, found });
+                return Err(Error::Command(CommandError::WrongArgument {
+                    kind,
+                    command,
+                    argument,
+                    expected,
+                    found,
+                }));
             }
         }
         Ok(())

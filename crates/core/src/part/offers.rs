@@ -6,7 +6,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::Ticks,
-        error::Error,
+        error::BuildError,
         geometry::check_velocity,
         value::{Text, Value},
     },
@@ -82,17 +82,17 @@ impl Aim {
     /// Whether its shape can be, and its reach.
     ///
     /// # Errors
-    /// What is wrong with the shape; [`Error::BadNumber`] for a reach that is not above 0.
-    pub fn check(&self) -> Result<(), Error> {
+    /// What is wrong with the shape; [`BuildError::BadNumber`] for a reach that is not above 0.
+    pub fn check(&self) -> Result<(), BuildError> {
         self.shape.check()?;
         above_zero("reach", self.reach)
     }
 }
 
 /// Whether a number that may be left out is finite and above 0.
-fn above_zero(setting: &'static str, number: Option<f64>) -> Result<(), Error> {
+fn above_zero(setting: &'static str, number: Option<f64>) -> Result<(), BuildError> {
     match number.filter(|number| !(*number > 0.0 && number.is_finite())) {
-        Some(found) => Err(Error::BadNumber { setting, expected: "a number above 0", found }),
+        Some(found) => Err(BuildError::BadNumber { setting, expected: "a number above 0", found }),
         None => Ok(()),
     }
 }
@@ -134,14 +134,14 @@ impl Offer {
     /// Whether its numbers can be.
     ///
     /// # Errors
-    /// [`Error::BadNumber`] for a reach that is not above 0, or an angle that is not from 0 to 180 degrees.
-    pub fn check(&self) -> Result<(), Error> {
+    /// [`BuildError::BadNumber`] for a reach that is not above 0, or an angle that is not from 0 to 180 degrees.
+    pub fn check(&self) -> Result<(), BuildError> {
         above_zero("reach", Some(self.reach))?;
         let found = self.facing.unwrap_or(180.0);
         if (0.0..=180.0).contains(&found) {
             return Ok(());
         }
-        Err(Error::BadNumber { setting: "facing", expected: "an angle from 0 to 180 degrees", found })
+        Err(BuildError::BadNumber { setting: "facing", expected: "an angle from 0 to 180 degrees", found })
     }
 }
 
@@ -177,8 +177,8 @@ impl Current {
     /// It sets the velocity of those inside, that way as seen from the object, the same everywhere.
     ///
     /// # Errors
-    /// [`Error::BadDirection`] for one without a length, or not of finite numbers.
-    pub fn new(along: Vec3) -> Result<Self, Error> {
+    /// [`BuildError::BadDirection`] for one without a length, or not of finite numbers.
+    pub fn new(along: Vec3) -> Result<Self, BuildError> {
         direction(along)?;
         let along = along.as_dvec3().normalize().as_vec3();
         check_velocity(along)?;
@@ -188,8 +188,8 @@ impl Current {
     /// Whether its numbers can be.
     ///
     /// # Errors
-    /// [`Error::BadNumber`] for a falloff that is not above 0.
-    pub fn check(&self) -> Result<(), Error> {
+    /// [`BuildError::BadNumber`] for a falloff that is not above 0.
+    pub fn check(&self) -> Result<(), BuildError> {
         above_zero("falloff", self.falloff)
     }
 }

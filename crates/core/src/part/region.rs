@@ -3,7 +3,7 @@
 use smol_str::SmolStr;
 
 use crate::{
-    base::{clock::Ticks, error::Error, geometry::Rotation},
+    base::{clock::Ticks, error::BuildError, geometry::Rotation},
     part::{
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -32,13 +32,13 @@ impl Region {
     /// Whether its shape can be, and its margin.
     ///
     /// # Errors
-    /// What is wrong with the shape; [`Error::BadNumber`] for a margin that is not from 0 up.
-    pub fn check(&self) -> Result<(), Error> {
+    /// What is wrong with the shape; [`BuildError::BadNumber`] for a margin that is not from 0 up.
+    pub fn check(&self) -> Result<(), BuildError> {
         self.shape.as_ref().map_or(Ok(()), Shape::check)?;
         if self.margin >= 0.0 && self.margin.is_finite() {
             return Ok(());
         }
-        Err(Error::BadNumber { setting: "margin", expected: "a number from 0 up", found: self.margin })
+        Err(BuildError::BadNumber { setting: "margin", expected: "a number from 0 up", found: self.margin })
     }
 }
 
@@ -109,19 +109,19 @@ pub const SHAPE_SETTINGS: [Setting; 12] = [
 /// The shape that settings describe, if they describe any.
 ///
 /// # Errors
-/// [`Error::TwoForms`] for more than one form without `also` between them; [`Error::MissingSize`] for a capsule without
+/// [`BuildError::TwoForms`] for more than one form without `also` between them; [`BuildError::MissingSize`] for a capsule without
 /// a radius or a cylinder without a height; what is wrong with a size.
-pub fn shape_from(settings: &Settings) -> Result<Option<Shape>, Error> {
+pub fn shape_from(settings: &Settings) -> Result<Option<Shape>, BuildError> {
     let Some(mut shape) = form_from(settings)? else { return Ok(None) };
     for more in settings.more("also") {
-        shape = shape.and(form_from(more)?.ok_or(Error::MissingForm)?);
+        shape = shape.and(form_from(more)?.ok_or(BuildError::MissingForm)?);
     }
     shape.check()?;
     Ok(Some(shape))
 }
 
-fn form_from(settings: &Settings) -> Result<Option<Shape>, Error> {
-    let missing = |form, setting| Error::MissingSize { form, setting };
+fn form_from(settings: &Settings) -> Result<Option<Shape>, BuildError> {
+    let missing = |form, setting| BuildError::MissingSize { form, setting };
     let mut forms = Vec::new();
     if let Some((size, flat)) = settings.size("box") {
         forms.push(if flat { Shape::flat_box(size.x, size.y) } else { Shape::boxed(size) });
@@ -145,7 +145,7 @@ fn form_from(settings: &Settings) -> Result<Option<Shape>, Error> {
         forms.push(Shape::half_space(normal));
     }
     if forms.len() > 1 {
-        return Err(Error::TwoForms);
+        return Err(BuildError::TwoForms);
     }
     let turned = settings.rotation("turned").unwrap_or(Rotation::NONE);
     let offset = settings.vector("offset").unwrap_or_default();

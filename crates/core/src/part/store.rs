@@ -10,7 +10,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::SaveError,
         ids::{ObjectId, PartId, SignalId, VarId},
         numbers::{Command, PartState},
         shared::Shared,
@@ -243,8 +243,8 @@ impl Parts {
 
     /// Makes the parts of a snapshot, without putting them in place yet. A part that is here already and of the
     /// same kind is left out: [`Self::load`] sets it right.
-    pub(crate) fn prepare(&self, saved: &SavedParts) -> Result<Vec<Made>, Error> {
-        let mismatch = |what: String| Error::SnapshotMismatch { what };
+    pub(crate) fn prepare(&self, saved: &SavedParts) -> Result<Vec<Made>, SaveError> {
+        let mismatch = |what: String| SaveError::Mismatch { what };
         let mut made = Vec::new();
         for (index, (id, kind, _)) in saved.parts.iter().enumerate() {
             let name = saved.kinds.get(*kind as usize).map_or("", SmolStr::as_str);

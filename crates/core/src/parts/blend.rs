@@ -6,7 +6,7 @@ use crate::{
     base::{
         clock::{TickRate, Ticks},
         ease::Ease,
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         names::check_name,
         numbers::{Command, PartState},
@@ -283,26 +283,26 @@ impl Part for Blend {
 impl PartSpec for Blend {
     type Handle = BlendHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         let Some((_, first)) = self.rows.first() else {
-            return Err(Error::BadSettings { expected: "at least one setting of the blend" });
+            return Err(BuildError::BadSettings { expected: "at least one setting of the blend" });
         };
         for (number, (word, row)) in self.rows.iter().enumerate() {
             check_name(word)?;
             if self.rows.iter().take(number).any(|(other, _)| other == word) {
-                return Err(Error::NameTaken { kind: "a setting of the blend", name: word.clone() });
+                return Err(BuildError::NameTaken { kind: "a setting of the blend", name: word.clone() });
             }
             let fits = |((name, value), (first, of)): (&(SmolStr, Value), &(SmolStr, Value))| {
                 name == first && value.type_of() == of.type_of()
             };
             if row.len() != first.len() || !row.iter().zip(first).all(fits) {
                 let expected = "the same parameters, in the same order and of the same types, in each setting of a blend";
-                return Err(Error::BadSettings { expected });
+                return Err(BuildError::BadSettings { expected });
             }
             for (index, (name, value)) in row.iter().enumerate() {
                 check_name(name)?;
                 if name == "state" || row.iter().take(index).any(|(other, _)| other == name) {
-                    return Err(Error::NameTaken { kind: "a parameter", name: name.clone() });
+                    return Err(BuildError::NameTaken { kind: "a parameter", name: name.clone() });
                 }
                 let sound = match value {
                     Value::Number(number) => number.is_finite(),
@@ -311,7 +311,9 @@ impl PartSpec for Blend {
                     _ => true,
                 };
                 if !sound {
-                    return Err(Error::BadSettings { expected: "a value for each parameter of a blend" });
+                    return Err(BuildError::BadSettings {
+                        expected: "a value for each parameter of a blend",
+                    });
                 }
             }
         }

@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         value::Value,
     },
@@ -41,8 +41,8 @@ impl BodyShape {
         Self(shape)
     }
 
-    fn from_settings(settings: &Settings) -> Result<Self, Error> {
-        Ok(Self(shape_from(settings)?.ok_or(Error::BadBody)?))
+    fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
+        Ok(Self(shape_from(settings)?.ok_or(BuildError::BadBody)?))
     }
 }
 
@@ -69,7 +69,7 @@ impl Part for BodyShape {
 impl PartSpec for BodyShape {
     type Handle = PartId;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.0.check_body()?;
         Ok(Box::new(self))
     }

@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         numbers::Command,
         signal::Signal,
@@ -103,7 +103,7 @@ impl Carrier {
         self
     }
 
-    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+    fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
         let Some(most) = settings.number("holds") else { return Ok(Self::new()) };
         #[expect(
             clippy::cast_possible_truncation,
@@ -112,9 +112,11 @@ impl Carrier {
         )]
         match ((1.0..=1e6).contains(&most) && most.fract() == 0.0).then_some(most as u32) {
             Some(most) => Ok(Self::new().holds(most)),
-            None => {
-                Err(Error::BadNumber { setting: "holds", expected: "a whole number from 1 up", found: most })
-            }
+            None => Err(BuildError::BadNumber {
+                setting: "holds",
+                expected: "a whole number from 1 up",
+                found: most,
+            }),
         }
     }
 
@@ -201,7 +203,7 @@ impl Part for Carrier {
 impl PartSpec for Carrier {
     type Handle = CarrierHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         Ok(Box::new(self))
     }
 

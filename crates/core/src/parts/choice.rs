@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks},
-        error::Error,
+        error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         names::check_name,
         numbers::Command,
@@ -306,17 +306,17 @@ impl Part for Choice {
 impl PartSpec for Choice {
     type Handle = ChoiceHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         if let Some((span, ticks)) = &mut self.within {
             *ticks = rate.ticks(*span)?;
         }
         if self.answers.is_empty() {
-            return Err(Error::BadSettings { expected: "at least one answer" });
+            return Err(BuildError::BadSettings { expected: "at least one answer" });
         }
         for (number, answer) in self.answers.iter().enumerate() {
             check_name(answer)?;
             if self.answers.iter().take(number).any(|other| other == answer) {
-                return Err(Error::NameTaken { kind: "an answer", name: answer.clone() });
+                return Err(BuildError::NameTaken { kind: "an answer", name: answer.clone() });
             }
         }
         Ok(Box::new(self))

@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks},
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         names::check_name,
         numbers::{Command, PartState},
@@ -318,16 +318,16 @@ impl Part for Cycle {
 impl PartSpec for Cycle {
     type Handle = CycleHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         if self.states.is_empty() {
-            return Err(Error::BadSettings { expected: "at least one state" });
+            return Err(BuildError::BadSettings { expected: "at least one state" });
         }
         for index in 0..self.states.len() {
             let (before, rest) = self.states.split_at_mut(index);
             let Some(phase) = rest.first_mut() else { break };
             check_name(&phase.word)?;
             if before.iter().any(|other| other.word == phase.word) {
-                return Err(Error::NameTaken { kind: "a state", name: phase.word.clone() });
+                return Err(BuildError::NameTaken { kind: "a state", name: phase.word.clone() });
             }
             phase.interval = Interval::of(phase.span, rate)?;
         }

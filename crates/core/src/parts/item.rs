@@ -5,7 +5,7 @@ use glam::Vec3;
 use crate::{
     base::{
         clock::{TickRate, Ticks},
-        error::Error,
+        error::{BuildError, Error},
         geometry::check_place,
         ids::{ObjectId, PartId, SignalId},
         numbers::{Command, PartState},
@@ -318,7 +318,7 @@ impl Part for Item {
 impl PartSpec for Item {
     type Handle = ItemHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         check_place(self.seat)?;
         Ok(Box::new(self))
     }

@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         signal::{Signal, SignalName},
         value::Value,
@@ -69,8 +69,8 @@ const OF_A_PICK: [Setting; 4] = [
 
 static PICK_SETTINGS: [Setting; 16] = chain_settings(SHAPE_SETTINGS, OF_A_PICK);
 
-fn from_settings(settings: &Settings, picked: bool) -> Result<Aim, Error> {
-    let shape = shape_from(settings)?.ok_or(Error::MissingForm)?;
+fn from_settings(settings: &Settings, picked: bool) -> Result<Aim, BuildError> {
+    let shape = shape_from(settings)?.ok_or(BuildError::MissingForm)?;
     let size = settings.number("cell").unwrap_or(1.0);
     let numbered = settings.word("numbered").unwrap_or("axial");
     let numbering = match numbered.trim_start_matches("flat_") {
@@ -174,7 +174,7 @@ part!(Solid);
 
 impl PartSpec for Pick {
     type Handle = PickHandle;
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.0.check()?;
         Ok(Box::new(self))
     }
@@ -185,7 +185,7 @@ impl PartSpec for Pick {
 
 impl PartSpec for Solid {
     type Handle = PartId;
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.0.check()?;
         Ok(Box::new(self))
     }

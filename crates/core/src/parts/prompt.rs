@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::{Seconds, TickRate, secs},
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         signal::{Signal, SignalName},
         value::Value,
@@ -204,7 +204,7 @@ impl Part for Prompt {
 impl PartSpec for Prompt {
     type Handle = PromptHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.offer.check()?;
         if let Some(span) = self.hold.filter(|span| *span != secs(0.0)) {
             self.offer.hold = rate.ticks(span)?;

@@ -5,7 +5,7 @@ use glam::Vec3;
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         value::Value,
     },
@@ -151,7 +151,7 @@ impl Part for Push {
 impl PartSpec for Push {
     type Handle = PartId;
 
-    fn into_part(mut self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.current.along = Current::new(self.current.along)?.along;
         self.current.check()?;
         Ok(Box::new(self))

@@ -5,7 +5,7 @@ use glam::Vec3;
 use crate::{
     base::{
         clock::{TickRate, Ticks},
-        error::Error,
+        error::BuildError,
         geometry::check_place,
         ids::{PartId, SignalId},
         numbers::{Command, PartState},
@@ -258,11 +258,11 @@ impl Part for Shake {
 impl PartSpec for Shake {
     type Handle = ShakeHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         check_place(self.reach)?;
         if !(self.rate > 0.0 && self.rate <= 1000.0) {
             let expected = "a number above 0 and up to 1000";
-            return Err(Error::BadNumber { setting: "rate", expected, found: self.rate });
+            return Err(BuildError::BadNumber { setting: "rate", expected, found: self.rate });
         }
         Ok(Box::new(self))
     }

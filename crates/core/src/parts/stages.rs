@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         names::check_name,
         numbers::Command,
@@ -176,14 +176,14 @@ impl Part for Stages {
 impl PartSpec for Stages {
     type Handle = StagesHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         if self.words.is_empty() {
-            return Err(Error::BadSettings { expected: "at least one stage" });
+            return Err(BuildError::BadSettings { expected: "at least one stage" });
         }
         for (number, stage) in self.words.iter().enumerate() {
             check_name(stage)?;
             if self.words.iter().take(number).any(|other| other == stage) {
-                return Err(Error::NameTaken { kind: "a stage", name: stage.clone() });
+                return Err(BuildError::NameTaken { kind: "a stage", name: stage.clone() });
             }
         }
         Ok(Box::new(self))

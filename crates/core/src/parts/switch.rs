@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks},
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         numbers::{Command, PartState},
         signal::Signal,
@@ -251,12 +251,12 @@ impl Part for Switch {
 impl PartSpec for Switch {
     type Handle = SwitchHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         if let Some((span, ticks)) = &mut self.stays {
             *ticks = rate.ticks(*span)?;
         }
         if let Some(found) = self.pressure.filter(|weight| !(*weight > 0.0 && weight.is_finite())) {
-            return Err(Error::BadNumber { setting: "pressure", expected: "a number above 0", found });
+            return Err(BuildError::BadNumber { setting: "pressure", expected: "a number above 0", found });
         }
         Ok(Box::new(self))
     }

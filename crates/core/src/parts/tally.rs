@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         numbers::Command,
         signal::Signal,
@@ -136,12 +136,12 @@ impl Tally {
         self
     }
 
-    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+    fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
         #[expect(clippy::cast_possible_truncation, reason = "it was looked at before")]
         let goal = match settings.number("goal") {
             Some(goal) if goal.fract() == 0.0 && goal.abs() < 1e15 => Some(goal as i64),
             Some(found) => {
-                return Err(Error::BadNumber {
+                return Err(BuildError::BadNumber {
                     setting: "goal",
                     expected: "a whole number from 1 up",
                     found,
@@ -210,12 +210,12 @@ impl Part for Tally {
 impl PartSpec for Tally {
     type Handle = TallyHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         #[expect(clippy::cast_precision_loss, reason = "for people")]
         match self.goal.filter(|goal| *goal < 1) {
             Some(goal) => {
                 let expected = "a whole number from 1 up";
-                Err(Error::BadNumber { setting: "goal", expected, found: goal as f64 })
+                Err(BuildError::BadNumber { setting: "goal", expected, found: goal as f64 })
             }
             None => Ok(Box::new(self)),
         }

@@ -6,7 +6,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::TickRate,
-        error::Error,
+        error::{BuildError, Error},
         geometry::check_place,
         ids::{PartId, SignalId},
         names::check_path,
@@ -202,7 +202,7 @@ impl Part for Teleporter {
 impl PartSpec for Teleporter {
     type Handle = TeleporterHandle;
 
-    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(self, _: TickRate) -> Result<Box<dyn Part>, BuildError> {
         check_path(&self.spot)?;
         check_place(self.offset)?;
         Ok(Box::new(self))

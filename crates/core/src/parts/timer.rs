@@ -3,7 +3,7 @@
 use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks, secs},
-        error::Error,
+        error::BuildError,
         ids::{PartId, SignalId},
         numbers::{Command, PartState},
         signal::Signal,
@@ -175,11 +175,11 @@ impl Timer {
         self
     }
 
-    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+    fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
         let mut timer = match (settings.span("every"), settings.span("after")) {
             (Some(every), None) => Self::every(every),
             (None, Some(after)) => Self::after(after),
-            _ => return Err(Error::BadSettings { expected: "either `every` or `after`" }),
+            _ => return Err(BuildError::BadSettings { expected: "either `every` or `after`" }),
         };
         timer.countdown.pace = settings.number("pace").unwrap_or(1.0);
         (timer.idle, timer.remember) = (settings.has("idle"), settings.has("remember"));
@@ -341,11 +341,11 @@ impl Part for Timer {
 impl PartSpec for Timer {
     type Handle = TimerHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.interval = Interval::of(self.span, rate)?;
         let pace = self.countdown.pace;
         if !(0.0..=1e6).contains(&pace) {
-            return Err(Error::BadNumber {
+            return Err(BuildError::BadNumber {
                 setting: "pace",
                 expected: "a number from 0 to 1000000",
                 found: pace,

@@ -6,7 +6,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, TickRate},
-        error::Error,
+        error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         signal::{Signal, SignalName},
         value::Value,
@@ -179,11 +179,11 @@ impl Zone {
         self.region.shape.as_ref()
     }
 
-    fn from_settings(settings: &Settings) -> Result<Self, Error> {
+    fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
         let shape = shape_from(settings)?;
         match (&shape, settings.has("told")) {
-            (Some(_), true) => return Err(Error::FormAndTold),
-            (None, false) => return Err(Error::MissingForm),
+            (Some(_), true) => return Err(BuildError::FormAndTold),
+            (None, false) => return Err(BuildError::MissingForm),
             _ => {}
         }
         let region = Region {
@@ -242,7 +242,7 @@ impl Part for Zone {
 impl PartSpec for Zone {
     type Handle = ZoneHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.region.check()?;
         self.region.pulse = self.pulse.map(|every| rate.ticks(every)).transpose()?;
         Ok(Box::new(self))

@@ -14,10 +14,11 @@
 //!     .expect_signal(zone.entered);
 //! let verdict = playtest.run(&mut world, &mut ())?;
 //! assert!(verdict.passed());
-//! # Ok::<(), stoicheon_core::Error>(())
+//! # Ok::<(), stoicheon_core::playtest::PlaytestError>(())
 //! ```
 
 pub(crate) mod actions;
+pub(crate) mod error;
 pub(crate) mod run;
 pub(crate) mod script;
 pub(crate) mod tally;
@@ -35,6 +36,7 @@ use crate::{
     plan::expr::Expr,
 };
 
+pub use crate::playtest::error::PlaytestError;
 pub use crate::playtest::run::NoHost;
 pub use crate::playtest::run::PlaytestHost;
 pub use crate::playtest::run::run;

@@ -14,6 +14,7 @@ use crate::{
     playtest::{
         Expectation, Failure, Found, PlaytestStep, Verdict, Watched,
         actions::{Act, Progress, begin},
+        error::PlaytestError,
         script::Lines,
         tally::Tally,
     },
@@ -31,9 +32,9 @@ pub trait PlaytestHost<G> {
     /// A new world, made as the one under test was, for a playtest that reloads or suspends it.
     ///
     /// # Errors
-    /// [`Error::NoHost`] where there is no way to make one.
-    fn fresh(&mut self) -> Result<World<G>, Error> {
-        Err(Error::NoHost)
+    /// [`PlaytestError::NoHost`] where there is no way to make one.
+    fn fresh(&mut self) -> Result<World<G>, PlaytestError> {
+        Err(PlaytestError::NoHost)
     }
 
     /// What was saved, by way of a file if there is one. An error is what to tell people.
@@ -70,14 +71,14 @@ impl<G> PlaytestHost<G> for OnlyWatch<'_, G> {
 /// Runs the lines of a playtest to their end, or to the first thing that is not as expected.
 ///
 /// # Errors
-/// What the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is not an
+/// [`PlaytestError::World`] with what the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is not an
 /// error of the call but a failure of the playtest.
 pub fn run<G: 'static>(
     lines: &mut dyn Lines,
     world: &mut World<G>,
     game: &mut G,
     stage: &mut dyn PlaytestHost<G>,
-) -> Result<Verdict, Error> {
+) -> Result<Verdict, PlaytestError> {
     let watched = lines.watched(world);
     let mut run = PlaytestRun {
         tally: Tally::of(watched, &mut world.state),
@@ -127,7 +128,7 @@ struct PlaytestRun<'a, G> {
     actor: Option<ObjectId>,
 }
 
-type StepResult = Result<Option<Failure>, Error>;
+type StepResult = Result<Option<Failure>, PlaytestError>;
 
 /// Lines that are done one after the other: those to come, and the one under way.
 #[derive(Default)]
@@ -246,7 +247,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     fn save(&mut self, line: usize) -> StepResult {
-        match self.stage.keep(self.world.save()?) {
+        match self.stage.keep(self.world.save().map_err(Error::from)?) {
             Ok(save) => self.saved = Some(save),
             Err(why) => return Ok(Some(self.failure(line, None, None, Found::NotKept(why)))),
         }
@@ -259,7 +260,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         };
         *self.world = self.stage.fresh()?;
-        let mut mismatches = self.world.recall(&save)?;
+        let mut mismatches = self.world.recall(&save).map_err(Error::from)?;
         mismatches.extend(self.world.rejoin(&save)?);
         self.look_anew()?;
         if !mismatches.is_empty() {
@@ -269,7 +270,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     fn suspend(&mut self, line: usize) -> StepResult {
-        let kept = self.stage.keep_whole(self.world.snapshot()?);
+        let kept = self.stage.keep_whole(self.world.snapshot().map_err(Error::from)?);
         let mut fresh = self.stage.fresh()?;
         let taken = kept.and_then(|snapshot| fresh.restore(&snapshot).map_err(|error| error.to_string()));
         if let Err(why) = taken {
@@ -300,7 +301,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> StepResult {
-        let span = within.map_or(Ok(Ticks(0)), |span| self.world.rate().ticks(span))?;
+        let span = within.map_or(Ok(Ticks(0)), |span| self.world.rate().ticks(span)).map_err(Error::from)?;
         let mut left = span.0;
         let mut what = what.clone();
         while !self.holds(&what) {
@@ -367,7 +368,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
             Err(error) if error.ends_tick() => {
                 return Ok(Some(self.failure(line, None, None, Found::Runaway(error.to_string()))));
             }
-            Err(error) => return Err(error),
+            Err(error) => return Err(error.into()),
         }
         if let Some(rule) = self.world.state.scratch.broken_now.first() {
             let found = Found::RuleBroken(*rule);

@@ -13,6 +13,7 @@ use crate::{
     plan::expr::Expr,
     playtest::{
         Expectation, PlaytestStep, Verdict, Watched,
+        error::PlaytestError,
         run::{OnlyWatch, run},
     },
     state::State,
@@ -108,7 +109,7 @@ impl Playtest {
     /// # Errors
     /// What the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is
     /// not an error of the call but a failure of the playtest.
-    pub fn run<G: 'static>(&self, world: &mut World<G>, game: &mut G) -> Result<Verdict, Error> {
+    pub fn run<G: 'static>(&self, world: &mut World<G>, game: &mut G) -> Result<Verdict, PlaytestError> {
         self.run_watched(world, game, &mut |_| {})
     }
 
@@ -121,7 +122,7 @@ impl Playtest {
         world: &mut World<G>,
         game: &mut G,
         watch: &mut dyn FnMut(&mut World<G>),
-    ) -> Result<Verdict, Error> {
+    ) -> Result<Verdict, PlaytestError> {
         run(&mut self.clone(), world, game, &mut OnlyWatch(watch))
     }
 }

@@ -20,7 +20,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// no two bodies should have the same.
     ///
     /// # Errors
-    /// [`Error::BadPlace`].
+    /// [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn add_body(&mut self, what: B, number: u32, at: Vec3) -> Result<BodyKey, Error> {
         check_place(at)?;
         let entry = BodyEntry { what, number, room: 0, inside: SmallVec::new(), probe: None };
@@ -49,7 +49,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// A body was moved there: it passes what lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     #[inline]
     pub fn walk(&mut self, body: BodyKey, to: Vec3) -> Result<(), Error> {
         check_place(to)?;
@@ -103,7 +103,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// Gives a body a shape, turned as it faces; `None` for a point.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`]; [`Error::BadBody`] or what else is wrong with the shape.
+    /// [`Error::NoSuchObject`]; [`BuildError::BadBody`](crate::BuildError::BadBody) or what else is wrong with the shape.
     pub fn shape_body(&mut self, body: BodyKey, shape: Option<&Shape>, pose: Pose) -> Result<(), Error> {
         shape.map_or(Ok(()), Shape::check_body)?;
         let entry = self.body_mut(body)?;

@@ -3,7 +3,7 @@
 use glam::{DVec2, Vec3};
 use serde::{Deserialize, Serialize};
 
-use crate::base::{error::Error, geometry::Pose, value::Value};
+use crate::base::{error::BuildError, geometry::Pose, value::Value};
 
 /// What the cells of a grid look like.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -67,13 +67,13 @@ impl Grid {
     /// A grid on the ground. The size is the side of a square, or how far a corner of a hexagon is from its middle.
     ///
     /// # Errors
-    /// [`Error::BadNumber`] for a size that is not above 0.
-    pub fn new(cells: Cells, size: f64) -> Result<Self, Error> {
+    /// [`BuildError::BadNumber`] for a size that is not above 0.
+    pub fn new(cells: Cells, size: f64) -> Result<Self, BuildError> {
         if size > 0.0 && size.is_finite() {
             Ok(Self { cells, size, numbering: Numbering::Axial, flat: false })
         } else {
             let expected = "a number above 0";
-            Err(Error::BadNumber { setting: "the size of a cell", expected, found: size })
+            Err(BuildError::BadNumber { setting: "the size of a cell", expected, found: size })
         }
     }
 

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use smallvec::{SmallVec, smallvec};
 
 use crate::base::{
-    error::Error,
+    error::BuildError,
     geometry::{Pose, Rotation},
     value::Value,
 };
@@ -153,21 +153,21 @@ impl Shape {
     /// Whether every size is above zero, every number finite, every direction has a length.
     ///
     /// # Errors
-    /// [`Error::BadSize`], [`Error::BadNumber`], [`Error::BadDirection`] or [`Error::BadPlace`].
-    pub fn check(&self) -> Result<(), Error> {
+    /// [`BuildError::BadSize`], [`BuildError::BadNumber`], [`BuildError::BadDirection`] or [`BuildError::BadPlace`].
+    pub fn check(&self) -> Result<(), BuildError> {
         self.members.iter().try_for_each(Member::check)
     }
 
     /// Whether a body can have it: one ball, one capsule, or one box of three sizes.
     ///
     /// # Errors
-    /// [`Error::BadBody`], and as for [`check`](Self::check).
-    pub fn check_body(&self) -> Result<(), Error> {
+    /// [`BuildError::BadBody`], and as for [`check`](Self::check).
+    pub fn check_body(&self) -> Result<(), BuildError> {
         self.check()?;
         let form = if let [member] = &self.members[..] { Some(member.form) } else { None };
         match form {
             Some(Form::Ball { .. } | Form::Capsule { .. } | Form::Box { depth: Some(_), .. }) => Ok(()),
-            _ => Err(Error::BadBody),
+            _ => Err(BuildError::BadBody),
         }
     }
 
@@ -218,21 +218,21 @@ impl Shape {
 }
 
 impl Member {
-    fn check(&self) -> Result<(), Error> {
+    fn check(&self) -> Result<(), BuildError> {
         if !self.pose.at.is_finite() {
-            return Err(Error::BadPlace { found: self.pose.at });
+            return Err(BuildError::BadPlace { found: self.pose.at });
         }
         let length = |setting, found: f64| {
             let fits = found > 0.0 && found.is_finite();
             let expected = "a number above 0";
-            if fits { Ok(()) } else { Err(Error::BadNumber { setting, expected, found }) }
+            if fits { Ok(()) } else { Err(BuildError::BadNumber { setting, expected, found }) }
         };
         match self.form {
             Form::Box { width, height, depth } => {
                 // What has no end there is reported as if it were 1.
                 let size = Vec3::new(width, height, depth.unwrap_or(1.0));
                 let fits = size.is_finite() && size.cmpgt(Vec3::ZERO).all();
-                if fits { Ok(()) } else { Err(Error::BadSize { found: size }) }
+                if fits { Ok(()) } else { Err(BuildError::BadSize { found: size }) }
             }
             Form::Ball { radius } => length("the radius of a ball", radius),
             Form::Capsule { along, radius } => {
@@ -248,7 +248,7 @@ impl Member {
     }
 }
 
-pub(crate) fn direction(found: Vec3) -> Result<(), Error> {
+pub(crate) fn direction(found: Vec3) -> Result<(), BuildError> {
     let fits = found.is_finite() && found.as_dvec3().length_squared() > 0.0;
-    if fits { Ok(()) } else { Err(Error::BadDirection { found }) }
+    if fits { Ok(()) } else { Err(BuildError::BadDirection { found }) }
 }

@@ -4,7 +4,11 @@ use glam::Vec3;
 use serde::{Deserialize, Serialize};
 
 use crate::{
-    base::{chunks::Chunks, error::Error, geometry::Pose},
+    base::{
+        chunks::Chunks,
+        error::{BuildError, Error},
+        geometry::Pose,
+    },
     space::{
         entry::{BodyEntry, Motion, News, Presence, ZoneCache, ZoneEntry},
         index::Index,
@@ -143,7 +147,7 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// A zone was moved and turned: it passes what lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`] or [`Error::BadPlace`].
+    /// [`Error::NoSuchPart`] or [`BuildError::BadPlace`].
     pub fn move_zone(&mut self, zone: ZoneKey, to: Pose) -> Result<(), Error> {
         self.change(zone, to, News::Moved)
     }
@@ -190,11 +194,15 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
     /// A body inside a zone has left it only when it stands farther from the border than that.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::BadNumber`] for one that is not from 0 up.
+    /// [`Error::NoSuchPart`]; [`BuildError::BadNumber`] for one that is not from 0 up.
     pub fn set_margin(&mut self, zone: ZoneKey, margin: f64) -> Result<(), Error> {
         if !(margin >= 0.0 && margin.is_finite()) {
             let expected = "a number from 0 up";
-            return Err(Error::BadNumber { setting: "the margin of a zone", expected, found: margin });
+            return Err(Error::Build(BuildError::BadNumber {
+                setting: "the margin of a zone",
+                expected,
+                found: margin,
+            }));
         }
         self.zone_mut(zone)?.margin = margin;
         self.rework(zone);
@@ -321,5 +329,5 @@ pub(crate) fn insert<T: Clone>(all: &mut Chunks<Option<T>>, free: &mut Vec<u32>,
 }
 
 pub(crate) fn check_place(at: Vec3) -> Result<(), Error> {
-    if at.is_finite() { Ok(()) } else { Err(Error::BadPlace { found: at }) }
+    if at.is_finite() { Ok(()) } else { Err(Error::Build(BuildError::BadPlace { found: at })) }
 }

@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 use crate::{
     act::compile::compile_joined,
     base::{
-        error::Error,
+        error::{BuildError, Error},
         ids::{ObjectId, PartId, SignalId, VarId},
         names::{check_name, path},
         payload::{Field, Payload},
@@ -64,7 +64,7 @@ impl State {
             // One that was declared before there was anything to give it, is the one that is given.
             let Some(found) = self.bus.signals.find(&name) else { continue };
             if self.bus.signals.lane(found).is_some_and(|lane| lane.of.is_some()) {
-                return Err(Error::NameTaken { kind: "a signal", name });
+                return Err(Error::Build(BuildError::NameTaken { kind: "a signal", name }));
             }
             self.bus.signals.check_carries(found, &signal.fields())?;
         }
@@ -77,7 +77,7 @@ impl State {
             check_name(&variable.name)?;
             let name = path(&name, &variable.name);
             if self.moment.vars.find(&name).is_some() {
-                return Err(Error::NameTaken { kind: "a variable", name });
+                return Err(Error::Build(BuildError::NameTaken { kind: "a variable", name }));
             }
         }
         // A part of a game's own may describe what cannot be: then nothing is made of it.

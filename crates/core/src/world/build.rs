@@ -6,7 +6,7 @@ use crate::{
     act::compile::compile,
     base::{
         doing::Way,
-        error::Error,
+        error::{BuildError, Error},
         geometry::{Pose, Rotation, check_place},
         ids::{
             BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RuleId, SceneId, SignalId, SpotId,
@@ -58,7 +58,7 @@ impl<G: 'static> World<G> {
     /// off, and ends with it.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`]; [`Error::HangsOnItself`]; [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`]; [`BuildError::HangsOnItself`]; [`BuildError::BadPlace`].
     pub fn hang_at(&mut self, object: ObjectId, on: ObjectId, seat: Pose) -> Result<(), Error> {
         let parent = self.state.moment.objects.get(on).ok_or(Error::NoSuchObject)?.pose();
         check_place(parent.carry(seat).at)?;
@@ -69,7 +69,7 @@ impl<G: 'static> World<G> {
     /// Gives an object a part.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`]; [`Error::NameTaken`] when it has a part that gives the same signals; or what is
+    /// [`Error::NoSuchObject`]; [`BuildError::NameTaken`] when it has a part that gives the same signals; or what is
     /// wrong with a setting.
     pub fn attach<P: PartSpec>(&mut self, object: ObjectId, spec: P) -> Result<P::Handle, Error> {
         self.state.attach(object, spec)
@@ -91,7 +91,7 @@ impl<G: 'static> World<G> {
     /// Gives an object a tag. Wires on a group of that tag take it in.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadName`].
     pub fn tag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
         self.state.set_tag(object, tag, true)
     }
@@ -99,7 +99,7 @@ impl<G: 'static> World<G> {
     /// Takes a tag away. Wires on a group of that tag let it go.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadName`].
     pub fn untag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
         self.state.set_tag(object, tag, false)
     }
@@ -108,7 +108,7 @@ impl<G: 'static> World<G> {
     /// the same signal.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::BadName`]; or [`Error::PayloadMismatch`] when it carries other fields.
+    /// [`Error::NoSuchObject`], [`BuildError::BadName`]; or [`BuildError::PayloadMismatch`] when it carries other fields.
     pub fn declare_signal_of<T: Payload>(
         &mut self,
         object: ObjectId,
@@ -120,7 +120,7 @@ impl<G: 'static> World<G> {
     /// Declares a scene-wide signal. Declaring it once more with the same fields gives the same signal.
     ///
     /// # Errors
-    /// [`Error::BadName`]; or [`Error::PayloadMismatch`] when it carries other fields.
+    /// [`BuildError::BadName`]; or [`BuildError::PayloadMismatch`] when it carries other fields.
     pub fn declare_signal<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
         self.state.bus.declare(name)
     }
@@ -147,7 +147,7 @@ impl<G: 'static> World<G> {
     /// ```
     ///
     /// # Errors
-    /// [`Error::NoSignalOfName`]; or [`Error::PayloadMismatch`] when it carries other fields than a `T` has.
+    /// [`Error::NoSignalOfName`]; or [`BuildError::PayloadMismatch`] when it carries other fields than a `T` has.
     pub fn signal<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
         self.state.bus.find(name)
     }
@@ -171,7 +171,7 @@ impl<G: 'static> World<G> {
     /// Declares a variable.
     ///
     /// # Errors
-    /// [`Error::BadName`] or [`Error::NameTaken`].
+    /// [`BuildError::BadName`] or [`BuildError::NameTaken`].
     pub fn var(&mut self, name: &str, first: impl Into<Value>) -> Result<VarId, Error> {
         self.declare(NewVar::new(name, first))
     }
@@ -187,7 +187,7 @@ impl<G: 'static> World<G> {
     /// Keeps a variable equal to an expression from now on.
     ///
     /// # Errors
-    /// [`Error::NoSuchVar`]; [`Error::BoundTwice`]; [`Error::BindCircle`]; [`Error::RandomBind`].
+    /// [`Error::NoSuchVar`]; [`BuildError::BoundTwice`]; [`BuildError::BindCircle`]; [`BuildError::RandomBind`].
     #[track_caller]
     pub fn bind(&mut self, kept: Kept, to: Expr) -> Result<BindId, Error> {
         self.bind_at(kept, to, Place::here())
@@ -205,13 +205,13 @@ impl<G: 'static> World<G> {
     /// first ones. Since a task runs only tasks that were declared before, none runs itself.
     ///
     /// # Errors
-    /// [`Error::BadName`]; [`Error::NameTaken`]; what is wrong with a step.
+    /// [`BuildError::BadName`]; [`BuildError::NameTaken`]; what is wrong with a step.
     pub fn task(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<TaskId, Error> {
         check_path(name)?;
         let scene = self.state.moment.scenes.current;
         let same = |task: &Task| task.name == name && !(scene.is_some() && task.scene == scene && task.ended);
         if self.state.plan.tasks.iter().any(same) {
-            return Err(Error::NameTaken { kind: "a task", name: name.into() });
+            return Err(Error::Build(BuildError::NameTaken { kind: "a task", name: name.into() }));
         }
         let ops = compile(steps.as_ref(), &mut self.state)?;
         let task = Task { name: name.into(), values, ops, scene, ended: false };
@@ -222,7 +222,7 @@ impl<G: 'static> World<G> {
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
     ///
     /// # Errors
-    /// [`Error::BadName`], [`Error::NameTaken`], [`Error::BadPlace`] or [`Error::NoSuchObject`].
+    /// [`BuildError::BadName`], [`BuildError::NameTaken`], [`BuildError::BadPlace`] or [`Error::NoSuchObject`].
     pub fn spot_at(
         &mut self,
         name: &str,
@@ -241,7 +241,7 @@ impl<G: 'static> World<G> {
     /// Declares a mould.
     ///
     /// # Errors
-    /// [`Error::BadName`], [`Error::NameTaken`], or what is wrong with a part.
+    /// [`BuildError::BadName`], [`BuildError::NameTaken`], or what is wrong with a part.
     pub fn mould(&mut self, mould: Mould) -> Result<MouldId, Error> {
         self.state.declare_mould(mould)
     }
@@ -249,7 +249,7 @@ impl<G: 'static> World<G> {
     /// The tag of that word, for expressions.
     ///
     /// # Errors
-    /// [`Error::BadName`].
+    /// [`BuildError::BadName`].
     pub fn tag_named(&mut self, word: &str) -> Result<Tag, Error> {
         check_name(word)?;
         Ok(self.state.moment.objects.tag(word))
@@ -258,7 +258,7 @@ impl<G: 'static> World<G> {
     /// The tag of those with that word who are in a scene, for expressions.
     ///
     /// # Errors
-    /// [`Error::BadName`] or [`Error::NoSuchScene`].
+    /// [`BuildError::BadName`] or [`Error::NoSuchScene`].
     pub fn tag_in(&mut self, scene: SceneId, word: &str) -> Result<Tag, Error> {
         check_name(word)?;
         let scene = self.state.moment.scenes.name(scene).cloned().ok_or(Error::NoSuchScene)?;
@@ -268,7 +268,7 @@ impl<G: 'static> World<G> {
     /// The name of a variable of objects, for expressions.
     ///
     /// # Errors
-    /// [`Error::BadName`].
+    /// [`BuildError::BadName`].
     pub fn property_named(&mut self, word: &str) -> Result<PropertyName, Error> {
         check_name(word)?;
         Ok(self.state.moment.objects.property_name(word))
@@ -321,7 +321,7 @@ impl<G: 'static> World<G> {
     /// Declares an effect with the fields of `T`. Declaring it once more with the same fields gives the same effect.
     ///
     /// # Errors
-    /// [`Error::BadName`]; or [`Error::PayloadMismatch`] when it has other fields.
+    /// [`BuildError::BadName`]; or [`BuildError::PayloadMismatch`] when it has other fields.
     pub fn declare_effect<T: Payload>(&mut self, name: &str) -> Result<EffectId, Error> {
         self.declare_effect_with(name, T::fields().unwrap_or_default())
     }
@@ -329,7 +329,7 @@ impl<G: 'static> World<G> {
     /// The effect of that name.
     ///
     /// # Errors
-    /// [`Error::NoEffectOfName`]; or [`Error::PayloadMismatch`] when it has other fields than a `T`.
+    /// [`Error::NoEffectOfName`]; or [`BuildError::PayloadMismatch`] when it has other fields than a `T`.
     pub fn effect<T: Payload>(&self, name: &str) -> Result<EffectId, Error> {
         self.state.moment.effects.find_as(name, T::fields())
     }

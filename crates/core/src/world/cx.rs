@@ -87,7 +87,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Tells a part what to do, where nothing more need be said.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`], [`Error::NoCommandNumber`] or [`Error::MissingArgument`].
+    /// [`Error::NoSuchPart`], [`CommandError::NoCommandNumber`](crate::CommandError::NoCommandNumber) or [`CommandError::MissingArgument`](crate::CommandError::MissingArgument).
     pub fn command(&mut self, part: PartId, command: Command) -> Result<(), Error> {
         self.state.check_command(part, command, &[])?;
         self.state.command(part, command, self.doing)
@@ -114,7 +114,7 @@ impl<G: 'static> Cx<'_, G> {
     /// already gives way, and so does this when something else sets it.
     ///
     /// # Errors
-    /// What would be wrong with setting it; [`Error::BadDuration`].
+    /// What would be wrong with setting it; [`BuildError::BadDuration`](crate::BuildError::BadDuration).
     pub fn tween(
         &mut self,
         moved: Moved,
@@ -137,7 +137,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Makes an object after a mould; it takes part from the end of this tick on.
     ///
     /// # Errors
-    /// [`Error::NoSuchMould`] or [`Error::BadPlace`].
+    /// [`Error::NoSuchMould`] or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn spawn(&mut self, mould: MouldId, at: Vec3) -> Result<ObjectId, Error> {
         self.state.spawn(mould, at, self.doing)
     }
@@ -181,7 +181,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Puts an object somewhere. A body does not pass what lies between, and one that has just come stays where it is.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`], or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         if self.state.stays_here(object, self.doing) {
             return Ok(());
@@ -200,7 +200,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Gives a body a velocity, in scene units per second, by which the motion phase moves it.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`BuildError::BadVelocity`](crate::BuildError::BadVelocity).
     pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
         self.state.drive(body, velocity, self.doing)
     }
@@ -208,7 +208,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Hangs an object on another one, or on nothing: it stays where it is.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::HangsOnItself`].
+    /// [`Error::NoSuchObject`] or [`BuildError::HangsOnItself`](crate::BuildError::HangsOnItself).
     pub fn hang(&mut self, object: ObjectId, on: Option<ObjectId>) -> Result<(), Error> {
         self.state.carry(object, on)
     }
@@ -266,7 +266,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Gives an object a tag.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadName`](crate::BuildError::BadName).
     pub fn tag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
         self.state.set_tag(object, tag, true)
     }
@@ -274,7 +274,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Takes a tag away.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadName`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadName`](crate::BuildError::BadName).
     pub fn untag(&mut self, object: ObjectId, tag: &str) -> Result<(), Error> {
         self.state.set_tag(object, tag, false)
     }

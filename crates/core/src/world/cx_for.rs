@@ -60,8 +60,8 @@ impl<G: 'static> Cx<'_, G> {
     /// Tells a part what to do on somebody's behalf, with what is said with the command by name.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::ArgumentTwice`],
-    /// [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`CommandError::NoCommandNumber`](crate::CommandError::NoCommandNumber); [`CommandError::NoSuchArgument`](crate::CommandError::NoSuchArgument), [`CommandError::ArgumentTwice`](crate::CommandError::ArgumentTwice),
+    /// [`CommandError::MissingArgument`](crate::CommandError::MissingArgument) or [`CommandError::WrongArgument`](crate::CommandError::WrongArgument) for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,
@@ -77,7 +77,7 @@ impl<G: 'static> Cx<'_, G> {
     /// Sends a body on a straight walk at so many scene units per second, from the next motion phase on.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadPlace`]; [`Error::BadNumber`] for a speed that is not
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`BuildError::BadPlace`](crate::BuildError::BadPlace); [`BuildError::BadNumber`](crate::BuildError::BadNumber) for a speed that is not
     /// above 0.
     pub fn walk(&mut self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
         self.state.check_walk(body, to, speed)?;

@@ -83,7 +83,7 @@ impl<G: 'static> World<G> {
     /// the last one counts.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] or [`Error::BadPlace`].
+    /// [`Error::NoSuchObject`] or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn put(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         self.check_whole()?;
         self.check_object(object)?;
@@ -154,7 +154,7 @@ impl<G: 'static> World<G> {
     /// host moves.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`Error::BadVelocity`].
+    /// [`Error::NoSuchObject`], [`Error::NotABody`] or [`BuildError::BadVelocity`](crate::BuildError::BadVelocity).
     pub fn drive(&mut self, body: ObjectId, velocity: Vec3) -> Result<(), Error> {
         self.state.check_body(body)?;
         check_velocity(velocity)?;
@@ -198,7 +198,7 @@ impl<G: 'static> World<G> {
     /// A player points: the first thing on the ray is picked, if it can be and is within reach of the player.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`] for the player; [`Error::BadPlace`] or [`Error::BadDirection`] for the ray.
+    /// [`Error::NoSuchObject`] for the player; [`BuildError::BadPlace`](crate::BuildError::BadPlace) or [`BuildError::BadDirection`](crate::BuildError::BadDirection) for the ray.
     pub fn point(&mut self, pointing: Pointing) -> Result<(), Error> {
         self.check_object(pointing.who)?;
         pointing.check()?;
@@ -217,7 +217,7 @@ impl<G: 'static> World<G> {
     /// Sends a body on a straight walk, at so many scene units per second. It passes whatever lies between.
     ///
     /// # Errors
-    /// [`Error::NoSuchObject`], [`Error::NotABody`], [`Error::BadPlace`], or [`Error::BadNumber`] for a speed
+    /// [`Error::NoSuchObject`], [`Error::NotABody`], [`BuildError::BadPlace`](crate::BuildError::BadPlace), or [`BuildError::BadNumber`](crate::BuildError::BadNumber) for a speed
     /// that is not above zero.
     pub fn walk(&mut self, body: ObjectId, to: Vec3, speed: f64) -> Result<(), Error> {
         self.state.check_walk(body, to, speed)?;
@@ -295,7 +295,7 @@ impl<G: 'static> World<G> {
     /// Tells a part what to do, where nothing more need be said.
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`], [`Error::NoCommandNumber`] or [`Error::MissingArgument`].
+    /// [`Error::NoSuchPart`], [`CommandError::NoCommandNumber`](crate::CommandError::NoCommandNumber) or [`CommandError::MissingArgument`](crate::CommandError::MissingArgument).
     pub fn command(&mut self, part: PartId, command: Command) -> Result<(), Error> {
         self.command_for(None, part, command, &[])
     }
@@ -318,8 +318,8 @@ impl<G: 'static> World<G> {
     /// ```
     ///
     /// # Errors
-    /// [`Error::NoSuchPart`]; [`Error::NoCommandNumber`]; [`Error::NoSuchArgument`], [`Error::ArgumentTwice`],
-    /// [`Error::MissingArgument`] or [`Error::WrongArgument`] for what is said; [`Error::NoSuchObject`] for whom.
+    /// [`Error::NoSuchPart`]; [`CommandError::NoCommandNumber`](crate::CommandError::NoCommandNumber); [`CommandError::NoSuchArgument`](crate::CommandError::NoSuchArgument), [`CommandError::ArgumentTwice`](crate::CommandError::ArgumentTwice),
+    /// [`CommandError::MissingArgument`](crate::CommandError::MissingArgument) or [`CommandError::WrongArgument`](crate::CommandError::WrongArgument) for what is said; [`Error::NoSuchObject`] for whom.
     pub fn command_for(
         &mut self,
         who: Option<ObjectId>,

@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        error::Error,
+        error::{BuildError, Error},
         geometry::{Pose, Rotation, check_place},
         ids::{ObjectId, RecordId, SceneId, Tags},
         names::{PLAYER, check_name, check_path},
@@ -139,9 +139,9 @@ impl<'w> NewObject<'w> {
     /// Makes it. While the world is running, it takes part from the end of this tick on.
     ///
     /// # Errors
-    /// [`Error::BadName`], [`Error::NameTaken`] or [`Error::BadPlace`]; [`Error::RoleTaken`] for a manager;
+    /// [`BuildError::BadName`], [`BuildError::NameTaken`] or [`BuildError::BadPlace`]; [`BuildError::RoleTaken`] for a manager;
     /// [`Error::NoSuchObject`] for what it hangs on; [`Error::NoSuchScene`]; [`Error::NoRoom`] for one player too
-    /// many; [`Error::BadBody`] or what else is wrong with the body's shape.
+    /// many; [`BuildError::BadBody`] or what else is wrong with the body's shape.
     pub fn add(self) -> Result<ObjectId, Error> {
         self.add_caused(None)
     }
@@ -212,7 +212,7 @@ impl<'w> NewObject<'w> {
             state.moment.scenes.check_role(name, &self.place)?;
         }
         if state.moment.objects.find(name).is_some() {
-            return Err(Error::NameTaken { kind: "an object", name: name.clone() });
+            return Err(Error::Build(BuildError::NameTaken { kind: "an object", name: name.clone() }));
         }
         let scene = self.scene.filter(|_| !role);
         if scene.is_some_and(|scene| !state.moment.scenes.is_loaded(scene)) {
@@ -226,7 +226,7 @@ impl<'w> NewObject<'w> {
         if self.parent.is_some_and(|parent| state.moment.objects.get(parent).is_none()) {
             return Err(Error::NoSuchObject);
         }
-        self.shape.as_ref().map_or(Ok(()), Shape::check_body)
+        Ok(self.shape.as_ref().map_or(Ok(()), Shape::check_body)?)
     }
 }
 

@@ -210,8 +210,8 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// The closure may return nothing, or a `Result` whose error is recorded as a fault.
     ///
     /// # Errors
-    /// [`Error::NoSuchSignal`]; [`Error::NoSuchObject`] for the owner; [`Error::BadDuration`]; for a group,
-    /// [`Error::PayloadMismatch`] when an object of it gives a signal of that name with other fields.
+    /// [`Error::NoSuchSignal`]; [`Error::NoSuchObject`] for the owner; [`BuildError::BadDuration`](crate::BuildError::BadDuration); for a group,
+    /// [`BuildError::PayloadMismatch`](crate::BuildError::PayloadMismatch) when an object of it gives a signal of that name with other fields.
     pub fn run<R: ReactionResult>(
         self,
         mut reaction: impl FnMut(&mut G, &T, &mut Cx<'_, G>) -> R + Send + 'static,
@@ -223,7 +223,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
     /// Makes the wire; its reaction is a sequence.
     ///
     /// # Errors
-    /// As for [`run`](Self::run), and [`Error::BadDuration`] for a wait.
+    /// As for [`run`](Self::run), and [`BuildError::BadDuration`](crate::BuildError::BadDuration) for a wait.
     pub fn run_steps(self, steps: impl AsRef<[Step]>) -> Result<WireId, Error> {
         let ops = compile(steps.as_ref(), self.state)?;
         self.finish(Does::Steps(ops)).map(|(wire, ..)| wire)

@@ -8,7 +8,7 @@ use crate::{
     act::scope::Scope,
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         ids::{ObjectId, RecordId, SignalId, WireId},
         payload::{Field, list_fields},
         value::Values,
@@ -86,11 +86,11 @@ impl State {
     /// The error for values of a signal that a closure with these fields cannot take.
     pub(crate) fn payload_unfit(&self, signal: SignalId, values: &Values, fields: &[Field]) -> Error {
         let words: Vec<_> = values.iter().map(|value| format!("{value:?}")).collect();
-        Error::PayloadUnfit {
+        Error::Build(BuildError::PayloadUnfit {
             signal: self.signal_name(signal).unwrap_or_default().into(),
             expected: list_fields(fields),
             found: words.join(", "),
-        }
+        })
     }
 
     pub(crate) fn refuse(&mut self, wire: WireId, why: Refusal, record: Option<RecordId>) {

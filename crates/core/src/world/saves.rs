@@ -2,7 +2,7 @@
 
 use crate::{
     act::recall::unknown,
-    base::{clock::Tick, error::Error},
+    base::{clock::Tick, error::SaveError},
     moment::memory::{Save, SaveMismatch},
     world::World,
 };
@@ -14,9 +14,9 @@ impl<G: 'static> World<G> {
     /// Everything the world was told to remember, as data.
     ///
     /// # Errors
-    /// [`Error::BrokenOff`] after a reaction panicked.
-    pub fn save(&self) -> Result<Save, Error> {
-        self.check_whole()?;
+    /// [`SaveError::BrokenOff`] after a reaction panicked.
+    pub fn save(&self) -> Result<Save, SaveError> {
+        self.check_whole().map_err(|_| SaveError::BrokenOff)?;
         Ok(self.state.save())
     }
 
@@ -28,22 +28,20 @@ impl<G: 'static> World<G> {
     /// fit of a scene that is loaded later is traced as a fault then.
     ///
     /// # Errors
-    /// [`Error::SaveVersion`] for one of another form; [`Error::SaveTooLate`] when players have other numbers here.
+    /// [`SaveError::Version`] for one of another form; [`SaveError::TooLate`] when players have other numbers here.
     /// Then nothing is changed.
-    pub fn recall(&mut self, save: &Save) -> Result<Vec<SaveMismatch>, Error> {
-        self.check_whole()?;
+    pub fn recall(&mut self, save: &Save) -> Result<Vec<SaveMismatch>, SaveError> {
+        self.check_whole().map_err(|_| SaveError::BrokenOff)?;
         if save.version == 0 || save.version > Save::VERSION {
-            return Err(Error::SaveVersion { found: save.version, known: Save::VERSION });
+            return Err(SaveError::Version { found: save.version, known: Save::VERSION });
         }
         if save.tick > LAST_TICK {
-            return Err(Error::SnapshotMismatch {
-                what: format!("its tick {} is past all counting", save.tick),
-            });
+            return Err(SaveError::Mismatch { what: format!("its tick {} is past all counting", save.tick) });
         }
         let mut others = self.state.moment.objects.people.keys().zip(&save.players);
         if let Some((here, there)) = others.find(|(here, there)| **here != there.name) {
             let (here, there) = (here.clone(), there.name.clone());
-            return Err(Error::SaveTooLate { here, there });
+            return Err(SaveError::TooLate { here, there });
         }
         let mut mismatches = Vec::new();
         let state = &mut self.state;

@@ -219,7 +219,7 @@ impl<G: 'static> World<G> {
     /// empty then; or, without one, where that player was when they left, with the tags they had.
     ///
     /// # Errors
-    /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`Error::NameTaken`] if the player
+    /// [`Error::NowhereToJoin`]; [`Error::UnknownName`] for a scene or a spot there is not; [`BuildError::NameTaken`](crate::BuildError::NameTaken) if the player
     /// is here; [`Error::NoRoom`]; what loading the scene says.
     pub fn join(&mut self, name: &str, at: Option<(&str, &str)>) -> Result<ObjectId, Error> {
         let person = self.state.moment.objects.people.get(name);

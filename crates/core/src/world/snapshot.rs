@@ -6,7 +6,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
 use crate::{
-    base::{clock::Tick, error::Error},
+    base::{clock::Tick, error::SaveError},
     part::behaviours::SnapshotParts,
     state::scratch::Scratch,
     world::{
@@ -86,9 +86,9 @@ impl<G: 'static> World<G> {
     /// The whole state of the world.
     ///
     /// # Errors
-    /// [`Error::BrokenOff`] after a reaction panicked.
-    pub fn snapshot(&self) -> Result<Snapshot, Error> {
-        self.check_whole()?;
+    /// [`SaveError::BrokenOff`] after a reaction panicked.
+    pub fn snapshot(&self) -> Result<Snapshot, SaveError> {
+        self.check_whole().map_err(|_| SaveError::BrokenOff)?;
         let state = &self.state;
         let data = WorldData {
             plan: state.plan.clone(),
@@ -115,9 +115,9 @@ impl<G: 'static> World<G> {
     /// A world that was broken off by a panic is whole again.
     ///
     /// # Errors
-    /// [`Error::SnapshotMismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
+    /// [`SaveError::Mismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
     /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
-    pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), Error> {
+    pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), SaveError> {
         let Snapshot { of, data } = snapshot;
         self.check_made_of(data)?;
         let of = of.filter(|of| of.world == self.key);
@@ -163,7 +163,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Whether this world was made of the same as the one the snapshot is of.
-    fn check_made_of(&self, data: &WorldData) -> Result<(), Error> {
+    fn check_made_of(&self, data: &WorldData) -> Result<(), SaveError> {
         let (then, here) = (&data.plan.made_of, &self.state.plan.made_of);
         let mut differs: Vec<String> = Vec::new();
         for (name, what) in then.iter() {
@@ -179,12 +179,12 @@ impl<G: 'static> World<G> {
         if differs.is_empty() {
             return Ok(());
         }
-        Err(Error::SnapshotMismatch { what: differs.join("; ") })
+        Err(SaveError::Mismatch { what: differs.join("; ") })
     }
 
     /// Whether everything the snapshot refers to is here, or is in the snapshot.
-    fn check_fits(&self, data: &WorldData) -> Result<(), Error> {
-        let mismatch = |what: &str| Err(Error::SnapshotMismatch { what: what.to_owned() });
+    fn check_fits(&self, data: &WorldData) -> Result<(), SaveError> {
+        let mismatch = |what: &str| Err(SaveError::Mismatch { what: what.to_owned() });
         if data.moment.clock.rate != self.rate() {
             return mismatch("it counts another number of ticks per second");
         }
@@ -197,22 +197,22 @@ impl<G: 'static> World<G> {
             let name = data.moment.scenes.name(id).map_or("", SmolStr::as_str);
             if self.state.moment.scenes.find(name) != Some(id) || !self.makers.contains_key(&id) {
                 let what = format!("nobody here says how its scene \"{name}\" is made");
-                return Err(Error::SnapshotMismatch { what });
+                return Err(SaveError::Mismatch { what });
             }
         }
         let known = |kind: &str| self.state.parts.kind_named(kind).is_some();
         if let Some(kind) = data.plan.moulds.values().find_map(|mould| mould.lacks(known)) {
             let what =
                 format!("a mould of it has a part of the kind \"{kind}\", of which this world had none");
-            return Err(Error::SnapshotMismatch { what });
+            return Err(SaveError::Mismatch { what });
         }
         self.check_closures(data)
     }
 
     /// Whether every closure that its wires need is still here.
-    fn check_closures(&self, data: &WorldData) -> Result<(), Error> {
+    fn check_closures(&self, data: &WorldData) -> Result<(), SaveError> {
         match data.moment.wires.closures().find(|(store, closure, _)| !self.stores.has(*store, *closure)) {
-            Some((_, _, place)) => Err(Error::SnapshotMismatch {
+            Some((_, _, place)) => Err(SaveError::Mismatch {
                 what: format!("the closure of the wire made at {place} is not in this world"),
             }),
             None => Ok(()),

@@ -8,7 +8,7 @@ use smol_str::format_smolstr;
 use crate::{
     base::{
         doing::Doing,
-        error::Error,
+        error::{BuildError, Error},
         ids::{MouldId, ObjectId},
         names::{PLAYER, check_name},
     },
@@ -23,7 +23,7 @@ impl State {
         check_name(&mould.name)?;
         mould.tags.iter().try_for_each(|tag| check_name(tag))?;
         if self.plan.moulds.contains_key(&mould.name) {
-            return Err(Error::NameTaken { kind: "a mould", name: mould.name });
+            return Err(Error::Build(BuildError::NameTaken { kind: "a mould", name: mould.name }));
         }
         for (kind, (_, settings)) in mould.kinds.iter().zip(&mould.parts) {
             (kind.build)(settings, self.rate())?;

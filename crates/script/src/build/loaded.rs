@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use stoicheon_core::{
-    Error, WhenEmpty, World,
-    playtest::{Playtest, PlaytestHost, Verdict},
+    BuildError, Error, WhenEmpty, World,
+    playtest::{Playtest, PlaytestError, PlaytestHost, Verdict},
 };
 
 use super::{build, playtest, run_playtest};
@@ -43,7 +43,7 @@ impl Loaded {
         world: &mut World<G>,
         game: &mut G,
         stage: &mut dyn PlaytestHost<G>,
-    ) -> Result<Verdict, Error> {
+    ) -> Result<Verdict, PlaytestError> {
         run_playtest(self, number, world, game, stage)
     }
 }
@@ -53,11 +53,11 @@ impl Project {
     /// them.
     ///
     /// # Errors
-    /// [`Error::BuiltTwice`]; what the world says to a part of it. A project that has errors is built as far as it goes; ask
+    /// [`BuildError::BuiltTwice`]; what the world says to a part of it. A project that has errors is built as far as it goes; ask
     /// [`has_errors`](Self::has_errors) first.
     pub fn build<G: 'static>(self: &Arc<Self>, world: &mut World<G>) -> Result<(), Error> {
         if world.is_made_of(SHARED).is_some() {
-            return Err(Error::BuiltTwice { what: SHARED.into() });
+            return Err(Error::Build(BuildError::BuiltTwice { what: SHARED.into() }));
         }
         world.made_of(SHARED, fingerprint(self.head.own_files()));
         if let Some(most) = self.most_players {

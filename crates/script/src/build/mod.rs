@@ -12,7 +12,7 @@ mod objects;
 mod playtest;
 mod wires;
 
-use stoicheon_core::{Error, Expr, Kept, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World};
+use stoicheon_core::{BuildError, Error, Expr, Kept, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World};
 
 pub(crate) use playtest::{playtest, run_playtest};
 
@@ -70,13 +70,13 @@ fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), E
         None => {
             let before = numbered().take_while(|what| world.is_made_of(what).is_some());
             if let Some(what) = before.clone().find(|what| world.is_made_of(what) == Some(contents)) {
-                return Err(Error::BuiltTwice { what: what.into() });
+                return Err(Error::Build(BuildError::BuiltTwice { what: what.into() }));
             }
             numbered().nth(before.count()).unwrap_or_default()
         }
     };
     if world.is_made_of(&what).is_some() {
-        return Err(Error::BuiltTwice { what: what.into() });
+        return Err(Error::Build(BuildError::BuiltTwice { what: what.into() }));
     }
     world.made_of(&what, contents);
     Ok(())

@@ -4,7 +4,9 @@ use std::collections::BTreeMap;
 
 use stoicheon_core::{
     Error, Expr, ObjectId, SmolStr, State, Value, Vec3, World,
-    playtest::{Expectation, Lines, Playtest, PlaytestHost, PlaytestStep, Verdict, Watched, run},
+    playtest::{
+        Expectation, Lines, Playtest, PlaytestError, PlaytestHost, PlaytestStep, Verdict, Watched, run,
+    },
     secs,
 };
 
@@ -25,7 +27,7 @@ pub(crate) fn run_playtest<G: 'static>(
     world: &mut World<G>,
     game: &mut G,
     stage: &mut dyn PlaytestHost<G>,
-) -> Result<Verdict, Error> {
+) -> Result<Verdict, PlaytestError> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
     let mut written = Written::new(loaded, number, &mut ignored)?;
     written.start(world)?;

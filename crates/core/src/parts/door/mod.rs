@@ -11,7 +11,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, TickRate, Ticks, secs},
-        error::Error,
+        error::BuildError,
         geometry::{Pose, Rotation, part_of_way},
         ids::{PartId, SignalId},
         names::check_name,
@@ -350,7 +350,7 @@ impl Door {
 impl PartSpec for Door {
     type Handle = DoorHandle;
 
-    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, Error> {
+    fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.building().length = rate.ticks(self.built.over)?;
         if let Some((span, ticks)) = &mut self.building().stays {
             *ticks = rate.ticks(*span)?;
@@ -358,21 +358,21 @@ impl PartSpec for Door {
         self.built.asks.items.iter().try_for_each(|tag| check_name(tag))?;
         if let Some(swing) = self.built.swing {
             if !swing.degrees.is_finite() || swing.degrees == 0.0 {
-                return Err(Error::BadNumber {
+                return Err(BuildError::BadNumber {
                     setting: "swing",
                     expected: "an angle other than 0",
                     found: swing.degrees,
                 });
             }
             if !swing.about.is_normalized() {
-                return Err(Error::BadPlace { found: swing.about });
+                return Err(BuildError::BadPlace { found: swing.about });
             }
             if !swing.hinge.is_finite() {
-                return Err(Error::BadPlace { found: swing.hinge });
+                return Err(BuildError::BadPlace { found: swing.hinge });
             }
         }
         if !self.built.slide.is_finite() {
-            return Err(Error::BadPlace { found: self.built.slide });
+            return Err(BuildError::BadPlace { found: self.built.slide });
         }
         Ok(Box::new(self))
     }

@@ -26,7 +26,7 @@ impl<G: 'static> World<G> {
     ///
     /// # Errors
     /// [`Error::BadFrame`] for a frame time that is negative or not a number, which changes nothing.
-    /// [`Error::Runaway`] for a tick that would not come to rest; the ticks still due are let go.
+    /// [`TickError::Runaway`](crate::TickError::Runaway) for a tick that would not come to rest; the ticks still due are let go.
     /// [`Error::BrokenOff`] after a reaction panicked.
     pub fn advance(&mut self, frame: Seconds, game: &mut G) -> Result<Advance, Error> {
         self.run_frame(frame, game, true, |_, _| ())
@@ -68,7 +68,8 @@ impl<G: 'static> World<G> {
         mut before_each: impl FnMut(&mut Self, &mut G),
     ) -> Result<Advance, Error> {
         self.check_whole()?;
-        let advance = self.state.moment.clock.take(frame, self.config.catch_up)?;
+        let advance = self.state.moment.clock.take(frame, self.config.catch_up);
+        let advance = advance.ok_or(Error::BadFrame { found: frame })?;
         if advance.ticks > 0 {
             self.begin_frame();
         }
@@ -91,7 +92,7 @@ impl<G: 'static> World<G> {
     /// Runs exactly one tick, whatever time it is.
     ///
     /// # Errors
-    /// [`Error::Runaway`] and [`Error::BrokenOff`], as for [`advance`](Self::advance).
+    /// [`TickError::Runaway`](crate::TickError::Runaway) and [`Error::BrokenOff`], as for [`advance`](Self::advance).
     pub fn step(&mut self, game: &mut G) -> Result<(), Error> {
         self.check_whole()?;
         self.begin_frame();

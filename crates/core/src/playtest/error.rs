@@ -1,0 +1,18 @@
+//! Playtests that could not be run.
+
+use thiserror::Error as ThisError;
+
+use crate::base::error::Error;
+
+/// Why a playtest could not be run to its end. What is not as expected is none of it: that is in the
+/// [`Verdict`](crate::playtest::Verdict).
+#[derive(Clone, Debug, PartialEq, ThisError)]
+#[non_exhaustive]
+pub enum PlaytestError {
+    /// It would go on in another world, and nobody can make one.
+    #[error("this playtest reloads or suspends its world: run it on a stage that can make another one")]
+    NoHost,
+    /// The world does not take a step.
+    #[error(transparent)]
+    World(#[from] Error),
+}
