@@ -3,7 +3,7 @@
 use super::support::{self, towpath};
 use stoicheon_core::{
     BuildError, Config, Door, Error, Expr, Group, NoSuchSignal, SaveError, SignalName, Snapshot, Steps,
-    TickRate, Value, Vec3, World, Zone, payload, secs,
+    TickRate, Value, Vec3, World, Zone, payload, secs, space::Shape,
 };
 
 payload! {
@@ -223,4 +223,13 @@ fn a_foreign_or_damaged_snapshot_is_refused_or_restored_and_never_panics() {
             let _ = scene.world.step(&mut Vec::new());
         }
     }
+}
+
+#[test]
+fn bodies_have_the_shapes_of_the_build() {
+    let capsule = Shape::capsule(Vec3::Y, 0.3);
+    let expected = if cfg!(feature = "shaped-bodies") { Ok(()) } else { Err(BuildError::NoShapedBodies) };
+    assert_eq!(capsule.check_body(), expected);
+    assert_eq!(Shape::boxed(Vec3::ONE).check_body(), expected);
+    assert_eq!(Shape::ball(0.3).check_body(), Ok(()));
 }

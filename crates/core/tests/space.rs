@@ -510,6 +510,54 @@ fn hexagons_are_numbered_as_elsewhere() {
     }
 }
 
+/// Nothing before it, the border there, and the way it looks leads out.
+#[test]
+fn a_ray_meets_a_shape_where_it_comes_in() {
+    let forms = form().prop_filter("some thickness", |of| {
+        !of.forms().any(|(form, _)| matches!(form, stoicheon_core::space::Form::Box { depth: None, .. }))
+    });
+    let config = ProptestConfig { cases: 10_000, rng_seed: RngSeed::Fixed(8), ..ProptestConfig::default() };
+    let (met, missed) = (std::cell::Cell::new(0), std::cell::Cell::new(0));
+    let all = (forms, pose(), place(), along(), -0.5..0.5_f32);
+    proptest!(config, |((shape, pose, from, along, askew) in all)| {
+        // More or less toward it.
+        let along = (pose.at - from + along * 0.3 + Vec3::new(askew, -askew, askew * 0.3)).normalize_or(Vec3::X);
+        let at = |far: f64| (from.as_dvec3() + along.as_dvec3() * far).as_vec3();
+        let near = |point: Vec3| shape.touches(pose, Some(&Shape::ball(1e-3)), Pose::at(point));
+        match shape.ray(pose, from, along, 60.0) {
+            Some(hit) if hit.normal == Vec3::ZERO => prop_assert!(hit.distance == 0.0 && near(from)),
+            Some(hit) => {
+                met.set(met.get() + 1);
+                prop_assert!(near(at(hit.distance)), "{hit:?}");
+                prop_assert!(hit.distance < 0.01 || !shape.meets(pose, from, at(hit.distance - 0.01)), "{hit:?}");
+                prop_assert!((hit.normal.length() - 1.0).abs() < 1e-5 && hit.normal.dot(along) <= 1e-5, "{hit:?}");
+                let beside = |by: f32| shape.contains(pose, at(hit.distance) + hit.normal * by);
+                // At an edge one side is met and the other may be nearer.
+                prop_assert!(!beside(0.01), "{hit:?}");
+                prop_assert_eq!(shape.ray(pose, from, along, hit.distance - 0.01), None);
+            }
+            None => {
+                missed.set(missed.get() + 1);
+                prop_assert!(!shape.contains(pose, from) && !shape.meets(pose, from, at(60.0)));
+            }
+        }
+    });
+    assert!(met.get() > 2_500 && missed.get() > 2_500, "{} {}", met.get(), missed.get());
+
+    let sign = Shape::flat_box(2.0, 1.0);
+    let hit =
+        |from, along| sign.ray(Pose::default(), from, along, 10.0).map(|hit| (hit.distance, hit.normal));
+    assert_eq!(hit(Vec3::new(0.5, 0.0, 3.0), Vec3::NEG_Z), Some((3.0, Vec3::Z)));
+    assert_eq!(hit(Vec3::new(0.5, 0.0, -3.0), Vec3::Z * 2.0), Some((3.0, Vec3::NEG_Z)));
+    assert_eq!(hit(Vec3::new(1.5, 0.0, 3.0), Vec3::NEG_Z), None);
+    assert_eq!(hit(Vec3::new(3.0, 0.0, 0.0), Vec3::NEG_X), Some((2.0, Vec3::X)));
+    assert_eq!(hit(Vec3::new(0.5, 0.0, 3.0), Vec3::Z), None);
+    assert_eq!(hit(Vec3::ONE, Vec3::ZERO), None);
+    let floor = Shape::half_space(Vec3::Y);
+    assert_eq!(floor.ray(Pose::default(), Vec3::Y * 2.0, Vec3::X, 10.0), None);
+    assert_eq!(floor.ray(Pose::default(), Vec3::Y * 2.0, Vec3::NEG_Y, 1.0), None);
+}
+
 fn grids() -> impl Strategy<Value = Grid> {
     let cells = prop_oneof![Just(Cells::Square), Just(Cells::HexPointy), Just(Cells::HexFlat)];
     let numbering = prop_oneof![Just(Numbering::Axial), Just(Numbering::Odd), Just(Numbering::Even)];

@@ -9,11 +9,27 @@ use serde_json::Serializer;
 use crate::{StoreError, pretty_json::PrettyJson};
 
 /// What a file can hold.
-pub trait Content: Serialize + DeserializeOwned {
+pub trait Content: Serialize + DeserializeOwned + Sized {
     /// What the file says of itself.
     const WORD: &'static str;
     /// What it is, for messages.
     const ABOUT: &'static str;
+
+    /// The bytes of a file that holds it, as [`to_bytes`].
+    ///
+    /// # Errors
+    /// As for [`to_bytes`].
+    fn encode(&self, form: Form) -> Result<Vec<u8>, StoreError> {
+        encode(self, form)
+    }
+
+    /// What the bytes of a file hold, as [`from_bytes`].
+    ///
+    /// # Errors
+    /// As for [`from_bytes`].
+    fn decode(bytes: &[u8]) -> Result<Self, StoreError> {
+        decode(bytes)
+    }
 }
 
 /// How it is written.
@@ -47,6 +63,10 @@ struct Label {
 /// # Errors
 /// [`StoreError::Unfit`].
 pub fn to_bytes<T: Content>(content: &T, form: Form) -> Result<Vec<u8>, StoreError> {
+    content.encode(form)
+}
+
+pub(crate) fn encode<T: Content>(content: &T, form: Form) -> Result<Vec<u8>, StoreError> {
     let envelope = Envelope { holds: T::WORD.to_owned(), content };
     match form {
         Form::Json => {
@@ -73,6 +93,10 @@ fn unfit(error: impl std::fmt::Display) -> StoreError {
 /// # Errors
 /// [`StoreError::Foreign`], [`StoreError::OtherContent`] or [`StoreError::Damaged`].
 pub fn from_bytes<T: Content>(bytes: &[u8]) -> Result<T, StoreError> {
+    T::decode(bytes)
+}
+
+pub(crate) fn decode<T: Content>(bytes: &[u8]) -> Result<T, StoreError> {
     let first = bytes.iter().copied().find(|byte| !byte.is_ascii_whitespace());
     let found = match first {
         Some(b'{') => serde_json::from_slice::<Envelope<T>>(bytes).map_err(|error| error.to_string()),

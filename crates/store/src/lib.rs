@@ -34,12 +34,23 @@ pub fn save_schema() -> String {
     serde_json::to_string_pretty(&schema).unwrap_or_default()
 }
 
-impl Content for Save {
-    const WORD: &'static str = "stoicheon save";
-    const ABOUT: &'static str = "what a world was told to remember";
+/// Said of each of them, so that it is compiled here and not in every game.
+macro_rules! content {
+    ($of:ty, $word:literal, $about:literal) => {
+        impl Content for $of {
+            const WORD: &'static str = $word;
+            const ABOUT: &'static str = $about;
+
+            fn encode(&self, form: Form) -> Result<Vec<u8>, StoreError> {
+                encoding::encode(self, form)
+            }
+
+            fn decode(bytes: &[u8]) -> Result<Self, StoreError> {
+                encoding::decode(bytes)
+            }
+        }
+    };
 }
 
-impl Content for Snapshot {
-    const WORD: &'static str = "stoicheon world";
-    const ABOUT: &'static str = "a whole world that was put aside";
-}
+content!(Save, "stoicheon save", "what a world was told to remember");
+content!(Snapshot, "stoicheon world", "a whole world that was put aside");

@@ -80,7 +80,7 @@ impl State {
                 let part = self.parts.id_at(number)?;
                 let (object, aim) = self.aim_in(part, scene).filter(|(object, aim)| counts(*object, aim))?;
                 let pose = self.moment.objects.get(object)?.pose();
-                let (far, normal) = aim.shape.ray(pose, from.as_dvec3(), along, reach)?;
+                let (far, normal) = aim.shape.ray_along(pose, from.as_dvec3(), along, reach)?;
                 Some(Hit { part, object, along: far, normal, rank: *rank })
             };
             let sooner = |hit: &Hit, first: Hit| (hit.along, hit.rank) < (first.along, first.rank);

@@ -89,9 +89,10 @@ impl Effects {
     /// The effect of that name, if it has these fields; any, if they are not known.
     pub(crate) fn find_as(&self, name: &str, fields: Option<Vec<Field>>) -> Result<EffectId, Error> {
         let names = || self.kinds.keys().map(SmolStr::as_str);
-        let found = self
-            .find(name)
-            .ok_or_else(|| Error::NoEffectOfName { found: name.into(), near: Near::of(name, names()) })?;
+        let found = self.find(name).ok_or_else(|| Error::NoEffectOfName {
+            found: name.into(),
+            near: Near::of(name, &mut names()),
+        })?;
         match fields {
             Some(fields) if fields != self.fields(found) => Err(Error::Build(BuildError::PayloadMismatch {
                 name: name.into(),

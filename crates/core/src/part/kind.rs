@@ -221,7 +221,7 @@ impl CommandKind {
         if let Some(found) = said.clone().find(|name| !names().any(|known| known == *name)) {
             let known: Vec<_> = names().map(|name| format!("`{name}`")).collect();
             let known = if known.is_empty() { "nothing more".to_owned() } else { known.join(", ") };
-            let near = Near::of(found, names());
+            let near = Near::of(found, &mut names());
             return Err(Error::Command(CommandError::NoSuchArgument {
                 kind,
                 command,

@@ -5,11 +5,22 @@ use glam::{DVec3, Vec3};
 use crate::{
     base::geometry::Pose,
     space::{
-        placed::{General, Placed},
+        general::General,
+        placed::Placed,
         probe::{Probe, Seen},
         shape::Shape,
     },
 };
+
+/// Where a ray meets a shape.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct RayHit {
+    /// How far along the ray, in scene units.
+    pub distance: f64,
+    /// Which way the surface looks there, of length 1; 0 for a ray that begins inside.
+    pub normal: Vec3,
+}
 
 impl Shape {
     /// Whether a point lies in the shape of something with that pose, or on its border.
@@ -59,10 +70,31 @@ impl Shape {
         self.placed(pose).iter().filter_map(outline).collect()
     }
 
-    /// How far along a ray, whose direction has length 1, the shape is met first, and which way its surface looks there.
+    /// Where a ray meets the shape of something with that pose first, no farther along than that, in scene units.
     ///
-    /// A flat box that is met from before or behind its plane is met where the ray goes through the plane.
-    pub(crate) fn ray(&self, pose: Pose, from: DVec3, along: DVec3, reach: f64) -> Option<(f64, DVec3)> {
+    /// A flat box that is met from before or behind its plane is met where the ray goes through the plane. Nothing is met by a
+    /// ray without a direction.
+    ///
+    /// ```
+    /// use stoicheon_core::{Pose, Vec3, space::Shape};
+    /// let post = Shape::ball(0.5);
+    /// let met = post.ray(Pose::at(Vec3::new(4.0, 0.0, 0.0)), Vec3::ZERO, Vec3::X, 10.0).expect("it stands there");
+    /// assert_eq!((met.distance, met.normal), (3.5, Vec3::NEG_X));
+    /// ```
+    pub fn ray(&self, pose: Pose, from: Vec3, along: Vec3, reach: f64) -> Option<RayHit> {
+        let along = along.as_dvec3().try_normalize()?;
+        let (distance, normal) = self.ray_along(pose, from.as_dvec3(), along, reach)?;
+        Some(RayHit { distance, normal: normal.as_vec3() })
+    }
+
+    /// The same for a direction of length 1.
+    pub(crate) fn ray_along(
+        &self,
+        pose: Pose,
+        from: DVec3,
+        along: DVec3,
+        reach: f64,
+    ) -> Option<(f64, DVec3)> {
         let hits = self.placed(pose).into_iter().filter_map(|placed| placed.ray(from, along, reach));
         hits.min_by(|one, two| one.0.total_cmp(&two.0))
     }

@@ -8,7 +8,8 @@ use crate::{
     base::geometry::Pose,
     space::{
         bounds::Bounds,
-        placed::{General, Placed, PlacedShape},
+        general::General,
+        placed::{Placed, PlacedShape},
         probe::{Probe, Seen},
         shape::Shape,
         tracker::{BodyKey, ZoneKey},

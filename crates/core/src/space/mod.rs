@@ -7,12 +7,15 @@ pub(crate) mod asked;
 pub(crate) mod bodies;
 pub(crate) mod bounds;
 pub(crate) mod entry;
+#[cfg_attr(not(feature = "shaped-bodies"), path = "no_general.rs")]
+pub(crate) mod general;
 pub(crate) mod grid;
 pub(crate) mod index;
 pub(crate) mod levels;
 pub(crate) mod placed;
 pub(crate) mod presence;
 pub(crate) mod probe;
+pub(crate) mod ray;
 pub(crate) mod reaches;
 pub(crate) mod reason;
 pub(crate) mod shape;
@@ -21,6 +24,7 @@ pub(crate) mod step;
 pub(crate) mod touch;
 pub(crate) mod tracker;
 
+pub use crate::space::asked::RayHit;
 pub use crate::space::grid::Cell;
 pub use crate::space::grid::Cells;
 pub use crate::space::grid::Grid;

@@ -6,7 +6,8 @@ use crate::{
     base::geometry::{Pose, Rotation},
     space::{
         approach::comes_within,
-        placed::{General, Placed},
+        general::General,
+        placed::Placed,
         shape::{Form, Shape},
     },
 };

@@ -161,12 +161,15 @@ impl Shape {
     /// Whether a body can have it: one ball, one capsule, or one box of three sizes.
     ///
     /// # Errors
-    /// [`BuildError::BadBody`], and as for [`check`](Self::check).
+    /// [`BuildError::BadBody`], [`BuildError::NoShapedBodies`], and as for [`check`](Self::check).
     pub fn check_body(&self) -> Result<(), BuildError> {
         self.check()?;
         let form = if let [member] = &self.members[..] { Some(member.form) } else { None };
         match form {
-            Some(Form::Ball { .. } | Form::Capsule { .. } | Form::Box { depth: Some(_), .. }) => Ok(()),
+            Some(Form::Ball { .. }) => Ok(()),
+            Some(Form::Capsule { .. } | Form::Box { depth: Some(_), .. }) => {
+                if cfg!(feature = "shaped-bodies") { Ok(()) } else { Err(BuildError::NoShapedBodies) }
+            }
             _ => Err(BuildError::BadBody),
         }
     }

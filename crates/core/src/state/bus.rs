@@ -65,7 +65,7 @@ impl Bus {
     pub(crate) fn find<T: Payload>(&mut self, name: &str) -> Result<Signal<T>, Error> {
         let found = self.signals.find(name).ok_or_else(|| Error::NoSignalOfName {
             found: name.into(),
-            near: Near::of(name, self.signals.names()),
+            near: Near::of(name, &mut self.signals.names()),
         })?;
         if let Some(fields) = T::fields() {
             self.signals.check_carries(found, &fields)?;

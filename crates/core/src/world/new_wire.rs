@@ -6,11 +6,13 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
+        clock::Seconds,
         error::Error,
-        ids::{Tags, WireId},
+        ids::{ObjectId, PartId, Tags, WireId},
         payload::Payload,
+        place::Place,
         signal::Signal,
-        value::Values,
+        value::{Text, Values},
     },
     plan::{
         members::Members,
@@ -91,45 +93,92 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
             self;
         let sequence = matches!(does, Does::Steps(_));
         let (source, store) = from.source(state, sequence && guard_fn.is_none())?;
-        let asleep = match owner {
-            Some(owner) => !state.moment.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled,
-            None => false,
-        };
-        let rate = state.rate();
-        let cooldown = match self.cooldown {
-            Some((span, per_who)) => Some(Cooldown { span: rate.ticks(span)?, per_who }),
-            None => None,
-        };
-        let delay = self.delay.map(|span| rate.ticks(span)).transpose()?;
-        let during = match self.during {
-            Some((stages, stage)) => Some((state.stage_of(stages, &stage)?, stage)),
-            None => None,
-        };
-        let guard = match &during {
-            Some((var, stage)) => state.guard_of_stage(*var, stage, guard)?,
-            None => guard,
-        };
-        let filter: Tags = filter.iter().map(|tag| state.moment.objects.tag(tag)).collect();
-        let limited = times.is_some() || cooldown.is_some() || busy != Busy::Overlap;
-        let checked = limited || !filter.is_empty() || !matches!(guard, Guard::None);
-        let mut flags = flags([
-            (ASLEEP, asleep),
-            (CHECKED, checked),
+        let typed = state.bus.payloads.holds::<T>(store);
+        let kind = flags([
             (SEQUENCE, sequence),
             (GUARD_IN_RUST, guard_fn.is_some()),
-            (DELAYED, delay.is_some()),
             (MAILBOX, matches!(does, Does::Mail(_))),
         ]);
         let (ops, body) = does.split(guard_fn);
-        let typed = state.bus.payloads.holds::<T>(store);
-        if body.is_some() && !typed {
-            flags |= MADE;
+        let made = if body.is_some() && !typed { MADE } else { 0 };
+        let (cooldown, delay, during) = (self.cooldown, self.delay, self.during);
+        let said = Said {
+            owner,
+            order,
+            filter,
+            guard,
+            during,
+            times,
+            cooldown,
+            delay,
+            busy,
+            place,
+            ops,
+            kind: kind | made,
+        };
+        let (id, closure) = state.add_wire((source, store), said, body.is_some())?;
+        if let Some(body) = body {
+            target.put(body, (store, closure), typed);
         }
-        let closure = if body.is_some() { state.bus.payloads.number_closure(store) } else { u32::MAX };
-        let since = state.now();
-        let scene = if owner.is_none() { state.moment.scenes.current } else { None };
+        Ok((id, store, closure))
+    }
+}
+
+/// What was said of a new wire.
+struct Said {
+    owner: Option<ObjectId>,
+    order: i32,
+    filter: Vec<SmolStr>,
+    guard: Guard,
+    during: Option<(PartId, Text)>,
+    times: Option<u64>,
+    cooldown: Option<(Seconds, bool)>,
+    delay: Option<Seconds>,
+    busy: Busy,
+    place: Place,
+    ops: Option<Arc<[Op]>>,
+    /// The flags that follow from what it does.
+    kind: u32,
+}
+
+impl State {
+    /// All of the making that is not generic: a game compiles the rest for each payload. Gives the number of its closure too, if
+    /// it has one.
+    fn add_wire(
+        &mut self,
+        (source, store): (Source, u32),
+        said: Said,
+        has_closure: bool,
+    ) -> Result<(WireId, u32), Error> {
+        let Said { owner, order, filter, guard, during, times, cooldown, delay, busy, place, ops, kind } =
+            said;
+        let asleep = match owner {
+            Some(owner) => !self.moment.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled,
+            None => false,
+        };
+        let rate = self.rate();
+        let cooldown = match cooldown {
+            Some((span, per_who)) => Some(Cooldown { span: rate.ticks(span)?, per_who }),
+            None => None,
+        };
+        let delay = delay.map(|span| rate.ticks(span)).transpose()?;
+        let during = match during {
+            Some((stages, stage)) => Some((self.stage_of(stages, &stage)?, stage)),
+            None => None,
+        };
+        let guard = match &during {
+            Some((var, stage)) => self.guard_of_stage(*var, stage, guard)?,
+            None => guard,
+        };
+        let filter: Tags = filter.iter().map(|tag| self.moment.objects.tag(tag)).collect();
+        let limited = times.is_some() || cooldown.is_some() || busy != Busy::Overlap;
+        let checked = limited || !filter.is_empty() || !matches!(guard, Guard::None);
+        let flags = kind | flags([(ASLEEP, asleep), (CHECKED, checked), (DELAYED, delay.is_some())]);
+        let closure = if has_closure { self.bus.payloads.number_closure(store) } else { u32::MAX };
+        let since = self.now();
+        let scene = if owner.is_none() { self.moment.scenes.current } else { None };
         let stage = during.as_ref().map(|(var, _)| *var);
-        let id = state.moment.wires.insert(flags, |number, row| Wire {
+        let id = self.moment.wires.insert(flags, |number, row| Wire {
             owner,
             scene,
             order,
@@ -144,22 +193,19 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
             closure,
             ..Wire::plain(source, store, (number, row), place, since)
         });
-        if let Some(owner) = owner.and_then(|owner| state.moment.objects.get_mut(owner)) {
+        if let Some(owner) = owner.and_then(|owner| self.moment.objects.get_mut(owner)) {
             owner.wires.push(id);
         }
-        if let Some(body) = body {
-            target.put(body, (store, closure), typed);
-        }
         if let Some(stage) = stage {
-            state.plan.edit().staged.edit().entry(stage).or_default().push(id);
+            self.plan.edit().staged.edit().entry(stage).or_default().push(id);
         }
-        state.connect(id);
-        Ok((id, store, closure))
+        self.connect(id);
+        Ok((id, closure))
     }
 }
 
 /// Those of the flags that are set.
-fn flags(all: [(u32, bool); 6]) -> u32 {
+fn flags(all: [(u32, bool); 3]) -> u32 {
     all.into_iter().filter(|(_, set)| *set).fold(0, |flags, (flag, _)| flags | flag)
 }
 

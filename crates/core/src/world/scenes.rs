@@ -109,7 +109,7 @@ impl<G: 'static> World<G> {
         let known = |id: &SceneId| scenes.get(*id).is_some_and(|scene| scene.offered || scene.loaded);
         let Some(id) = scenes.find(scene).filter(known) else {
             let names = scenes.ids().filter(known).filter_map(|id| scenes.name(id));
-            let near = Near::of(scene, names.map(smol_str::SmolStr::as_str));
+            let near = Near::of(scene, &mut names.map(smol_str::SmolStr::as_str));
             return Err(Error::NoSceneOfName { found: scene.into(), near });
         };
         if scenes.is_loaded(id) {

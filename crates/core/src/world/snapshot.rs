@@ -1,6 +1,6 @@
 //! Snapshots: the whole state of a world, to go back to.
 
-use std::cell::RefCell;
+use std::{cell::RefCell, collections::VecDeque};
 
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
@@ -8,9 +8,10 @@ use smol_str::SmolStr;
 use crate::{
     base::{clock::Tick, error::SaveError},
     part::behaviours::SnapshotParts,
-    state::scratch::Scratch,
+    state::{State, scratch::Scratch},
     world::{
         World,
+        input::Input,
         world_data::{WorldData, WorldKey},
     },
 };
@@ -82,89 +83,62 @@ impl Snapshot {
     }
 }
 
-impl<G: 'static> World<G> {
-    /// The whole state of the world.
-    ///
-    /// # Errors
-    /// [`SaveError::BrokenOff`] after a reaction panicked.
-    pub fn snapshot(&self) -> Result<Snapshot, SaveError> {
-        self.check_whole().map_err(|_| SaveError::BrokenOff)?;
-        let state = &self.state;
-        let data = WorldData {
-            plan: state.plan.clone(),
-            moment: state.moment.clone(),
-            random: state.random.borrow().clone(),
-            places: state.parts.places.clone(),
-            parts: SnapshotParts::Shared(state.parts.behaviours.clone()),
-            signals: state.bus.signals.clone(),
-            watches: state.bus.watches.clone(),
-            trace: state.bus.trace.head().clone(),
-            inputs: self.inputs.all.clone(),
-            queue: state.bus.queue.waiting().to_vec(),
-            payloads: state.bus.payloads.all_values(),
-            closures: state.bus.payloads.closures.clone(),
-            forgetting: self.forgetting.clone(),
-        };
-        let of = Some(TakenOf { world: self.key, forgotten: self.forgotten });
-        Ok(Snapshot { of, data: Box::new(data) })
+/// What of going back and forth is not generic; a game compiles the rest.
+impl State {
+    fn taken(&self, inputs: &[Input], forgetting: &VecDeque<(Tick, u32, u32)>) -> WorldData {
+        WorldData {
+            plan: self.plan.clone(),
+            moment: self.moment.clone(),
+            random: self.random.borrow().clone(),
+            places: self.parts.places.clone(),
+            parts: SnapshotParts::Shared(self.parts.behaviours.clone()),
+            signals: self.bus.signals.clone(),
+            watches: self.bus.watches.clone(),
+            trace: self.bus.trace.head().clone(),
+            inputs: inputs.to_vec(),
+            queue: self.bus.queue.waiting().to_vec(),
+            payloads: self.bus.payloads.all_values(),
+            closures: self.bus.payloads.closures.clone(),
+            forgetting: forgetting.clone(),
+        }
     }
 
-    /// Goes back to a snapshot: the world is then as it was when that was taken, and the same inputs lead to the
-    /// same trace. Records made since are forgotten.
-    ///
-    /// A world that was broken off by a panic is whole again.
-    ///
-    /// # Errors
-    /// [`SaveError::Mismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
-    /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
-    pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), SaveError> {
-        let Snapshot { of, data } = snapshot;
-        self.check_made_of(data)?;
-        let of = of.filter(|of| of.world == self.key);
-        match of {
-            Some(of) if of.forgotten == self.forgotten => {}
-            Some(_) => self.check_closures(data)?,
-            None => self.check_fits(data)?,
-        }
-        match (&data.parts, of) {
-            (SnapshotParts::Shared(parts), Some(_)) => {
-                (self.state.parts.places, self.state.parts.behaviours) = (data.places.clone(), parts.clone());
+    /// `own`: it is of this world. `bare`: it was read from data, and what follows from the rest is worked out again.
+    fn go_back(&mut self, data: &WorldData, own: bool, bare: bool) -> Result<(), SaveError> {
+        match &data.parts {
+            SnapshotParts::Shared(parts) if own => {
+                (self.parts.places, self.parts.behaviours) = (data.places.clone(), parts.clone());
             }
-            (parts, _) => {
+            parts => {
                 let saved = parts.saved();
-                let made = self.state.parts.prepare(&saved)?;
-                self.state.parts.load(data.places.clone(), &saved, made);
+                let made = self.parts.prepare(&saved)?;
+                self.parts.load(data.places.clone(), &saved, made);
             }
         }
-        let state = &mut self.state;
-        state.plan.clone_from(&data.plan);
-        state.moment.clone_from(&data.moment);
-        state.random = RefCell::new(data.random.clone());
-        state.bus.signals.clone_from(&data.signals);
-        state.bus.watches.clone_from(&data.watches);
-        if snapshot.of.is_none() {
-            state.revive_tracker();
-            state.find_movers();
-            state.find_reaches();
-            state.find_pushing();
-            state.find_pulsing();
+        self.plan.clone_from(&data.plan);
+        self.moment.clone_from(&data.moment);
+        self.random = RefCell::new(data.random.clone());
+        self.bus.signals.clone_from(&data.signals);
+        self.bus.watches.clone_from(&data.watches);
+        if bare {
+            self.revive_tracker();
+            self.find_movers();
+            self.find_reaches();
+            self.find_pushing();
+            self.find_pulsing();
         }
-        state.scratch = Scratch::default();
-        state.outbox.leaving.clear();
-        state.outbox.effects.clear();
-        state.bus.delivering = None;
-        state.bus.trace.go_back(data.trace.clone());
-        state.requeue(data);
-        self.inputs.restore(&data.inputs);
-        self.forgetting.clone_from(&data.forgetting);
-        self.fresh.clear();
-        self.in_tick = false;
+        self.scratch = Scratch::default();
+        self.outbox.leaving.clear();
+        self.outbox.effects.clear();
+        self.bus.delivering = None;
+        self.bus.trace.go_back(data.trace.clone());
+        self.requeue(data);
         Ok(())
     }
 
     /// Whether this world was made of the same as the one the snapshot is of.
     fn check_made_of(&self, data: &WorldData) -> Result<(), SaveError> {
-        let (then, here) = (&data.plan.made_of, &self.state.plan.made_of);
+        let (then, here) = (&data.plan.made_of, &self.plan.made_of);
         let mut differs: Vec<String> = Vec::new();
         for (name, what) in then.iter() {
             match here.get(name) {
@@ -180,6 +154,44 @@ impl<G: 'static> World<G> {
             return Ok(());
         }
         Err(SaveError::Mismatch { what: differs.join("; ") })
+    }
+}
+
+impl<G: 'static> World<G> {
+    /// The whole state of the world.
+    ///
+    /// # Errors
+    /// [`SaveError::BrokenOff`] after a reaction panicked.
+    pub fn snapshot(&self) -> Result<Snapshot, SaveError> {
+        self.check_whole().map_err(|_| SaveError::BrokenOff)?;
+        let data = self.state.taken(&self.inputs.all, &self.forgetting);
+        let of = Some(TakenOf { world: self.key, forgotten: self.forgotten });
+        Ok(Snapshot { of, data: Box::new(data) })
+    }
+
+    /// Goes back to a snapshot: the world is then as it was when that was taken, and the same inputs lead to the
+    /// same trace. Records made since are forgotten.
+    ///
+    /// A world that was broken off by a panic is whole again.
+    ///
+    /// # Errors
+    /// [`SaveError::Mismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
+    /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
+    pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), SaveError> {
+        let Snapshot { of, data } = snapshot;
+        self.state.check_made_of(data)?;
+        let of = of.filter(|of| of.world == self.key);
+        match of {
+            Some(of) if of.forgotten == self.forgotten => {}
+            Some(_) => self.check_closures(data)?,
+            None => self.check_fits(data)?,
+        }
+        self.state.go_back(data, of.is_some(), snapshot.of.is_none())?;
+        self.inputs.restore(&data.inputs);
+        self.forgetting.clone_from(&data.forgetting);
+        self.fresh.clear();
+        self.in_tick = false;
+        Ok(())
     }
 
     /// Whether everything the snapshot refers to is here, or is in the snapshot.

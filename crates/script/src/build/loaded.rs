@@ -59,7 +59,7 @@ impl Project {
         if world.is_made_of(SHARED).is_some() {
             return Err(Error::Build(BuildError::BuiltTwice { what: SHARED.into() }));
         }
-        world.made_of(SHARED, fingerprint(self.head.own_files()));
+        world.made_of(SHARED, fingerprint(&mut self.head.own_files()));
         if let Some(most) = self.most_players {
             world.limit_players(most);
         }
@@ -67,7 +67,7 @@ impl Project {
         let mut ids = Vec::new();
         for (number, (scene, left)) in self.scenes.iter().zip(&self.left).enumerate() {
             let name = scene.scene_name().unwrap_or_default();
-            world.made_of(&format!("the scene {name}"), fingerprint(scene.own_files()));
+            world.made_of(&format!("the scene {name}"), fingerprint(&mut scene.own_files()));
             let project = self.clone();
             let make = move |world: &mut World<G>| build(&project.scenes[number], world);
             ids.push(world.offer_scene(name, *left, make));

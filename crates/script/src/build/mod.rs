@@ -63,7 +63,7 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
 
 /// What a world is made of is part of what a snapshot of it fits.
 fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
-    let contents = fingerprint(loaded.own_files());
+    let contents = fingerprint(&mut loaded.own_files());
     let numbered = || (1..).map(|number| format!("the wiring {number}"));
     let what = match loaded.scene_name() {
         Some(name) => format!("the scene {name}"),

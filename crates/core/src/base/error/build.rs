@@ -92,6 +92,11 @@ pub enum BuildError {
     /// A body of a shape that bodies cannot have.
     #[error("expected one ball, one capsule or one box of three sizes for a body, found another shape")]
     BadBody,
+    /// A body that is a capsule or a box, in a build without the feature for that.
+    #[error(
+        "in this build bodies are points and balls: switch the feature `shaped-bodies` on for capsules and boxes"
+    )]
+    NoShapedBodies,
     /// A number out of the range its setting takes.
     #[error("expected {expected} for {setting}, found {found}")]
     BadNumber {

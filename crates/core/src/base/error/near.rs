@@ -9,7 +9,8 @@ use smol_str::SmolStr;
 pub struct Near(Option<SmolStr>);
 
 impl Near {
-    pub(crate) fn of<'n>(found: &str, names: impl Iterator<Item = &'n str>) -> Self {
+    /// Not generic: what a game asks by name would bring it along.
+    pub(crate) fn of(found: &str, names: &mut dyn Iterator<Item = &str>) -> Self {
         // A name that is absurdly long is no slip of the pen.
         if found.len() > 64 {
             return Self::default();
