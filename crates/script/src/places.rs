@@ -101,13 +101,17 @@ impl Files {
             let objects = file.items.objects.iter().enumerate();
             own.extend(objects.map(|(at, object)| (object.name.text.clone(), (number, at))));
         }
-        let mut rest = Vec::new();
+        let (mut rest, mut twice) = (Vec::new(), Vec::new());
         for place in take(&mut places.items.objects) {
             match own.get(&place.name.text) {
-                Some((file, at)) => settle(&mut self.models[*file].items.objects[*at], place),
+                Some((file, at)) => {
+                    twice.extend(self.placed_before(&place.name));
+                    settle(&mut self.models[*file].items.objects[*at], place);
+                }
                 None => rest.push(place),
             }
         }
+        self.diagnostics.extend(twice);
         let is_idle = |object: &&Object| {
             object.parts.is_empty() && object.tags.is_empty() && !holds.contains(&object.name.text)
         };
@@ -116,6 +120,16 @@ impl Files {
         self.models.push(places);
         let scene_number = self.scene_number;
         self.placed.push(PlacesRead { scene_number, written: written.clone(), all, idle });
+    }
+
+    /// An object of the wiring that another file has a place for too. Two places that the wiring says nothing of are told of as
+    /// two objects.
+    fn placed_before(&self, name: &Name) -> Option<Diagnostic> {
+        let here = self.placed.iter().filter(|read| read.scene_number == self.scene_number);
+        let first = here.flat_map(|read| &read.all).find(|first| first.text == name.text)?;
+        let message = format!("there are two places for `{}`", name.text);
+        let diagnostic = Diagnostic::error(Code::NameTaken, message).at(name.span, "the second one");
+        Some(diagnostic.at(first.span, "the first one").help("rename one of them where they were placed"))
     }
 
     /// What has a place and no use, and what would need a place and has none.

@@ -71,6 +71,13 @@ fn what_is_missing_on_either_side_is_told() {
     insta::assert_snapshot!(report(&loaded));
     assert!(loaded.has_errors());
 
+    let files =
+        [("quay.gltf", PLACES), ("more.stoi", "object gate at (1, 0, 0)\nobject lamp at (1, 0, 0)\n")];
+    let wiring = "scene twice\nplaces \"quay.gltf\"\nplaces \"more.stoi\"\nobject gate { zone ball 1 }\n";
+    let twice = report(&read("twice.stoi", wiring, &files));
+    assert!(twice.contains("there are two places for `gate`"), "{twice}");
+    assert!(twice.contains("there is an object called `lamp` already"), "{twice}");
+
     let trees: Vec<_> = (0..30).map(|tree| format!("object tree_{tree} at ({tree}, 0, 0)\n")).collect();
     let many = trees.concat();
     let wiring = "scene park\nplaces \"park.gltf\"\non ready { destroy tree_2 }\n";
