@@ -59,9 +59,9 @@ pub use stoicheon_core::{
     Advance, Arrival, BadColour, BindId, BuildError, Colour, CommandError, Config, Cx, Effect, EffectId,
     Error, Field, FieldValue, Key, Leaving, Letter, Mailbox, Message, Mould, MouldId, Move, MoveKind,
     NewObject, NoSuchSignal, ObjectId, OfferNow, On, PLAYER, PartId, Payload, Place, Pointing, Pose,
-    PropertyName, ReactionResult, Rotation, RuleId, SceneId, Seconds, Signal, SignalId, SignalName, SmolStr,
-    Spot, SpotId, State, Tag, TaskId, Text, Tick, TickError, TickRate, Ticks, Type, Value, Values, VarId,
-    Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space,
+    PropertyName, ReactionResult, Rotation, RoutineId, RuleId, SceneId, Seconds, Signal, SignalId,
+    SignalName, SmolStr, Spot, SpotId, State, Tag, Text, Tick, TickError, TickRate, Ticks, Type, Value,
+    Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space,
 };
 
 /// The README's Rust, compiled and run.

@@ -18,7 +18,7 @@ const SCENES: [&str; 3] = ["lockside", "tunnel", "garden"];
 /// What becomes of each scene while nobody is in it.
 const LEFT: [&str; 3] = ["unloaded", "frozen", "running"];
 
-/// What the scenes share: a mould, a signal that crosses, a task, and players with carriers.
+/// What the scenes share: a mould, a signal that crosses, a routine, and players with carriers.
 const SHARED: &str = "
 mould player { carrier holds 2 }
 mould leaf tags drifting { var age: number = 0; zone ball 1; prompt \"Catch\" }
@@ -27,10 +27,10 @@ var leaves: whole = 0
 signal fill(wanted: number) crosses to authority by bargee
 signal filled(now: number) crosses to players
 effect say(words: text)
-task call(words: text) { perform say(words); wait 300ms; perform say(words) }
+routine call(words: text) { perform say(words); wait 300ms; perform say(words) }
 on fill { level = wanted; emit filled(level) }
 on every leaf.entered cooldown 1s per who { leaves += 1 }
-on filled { run call(\"filled\") }
+on filled { do call(\"filled\") }
 on joined { tag who as bargee }
 ";
 

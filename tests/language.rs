@@ -18,7 +18,7 @@ const COMMON: &str = "
     object pad at (10, 0, 0) { zone box (2, 2, 2) }
     object gate { door { slide (0, 3, 0), over 100ms } }
     on rung by nobody_at_all { perform say(\"\") }
-    on ready { if level > 99 { emit rung(1) } }
+    on started { if level > 99 { emit rung(1) } }
     object nowhere tags nobody_at_all
 ";
 
@@ -144,7 +144,7 @@ fn commands_waits_and_payloads() {
         on pressed when key == "open" { open gate; wait 200ms; toggle gate; emit rung(2 + 1) }
         on rung when strokes > 2 { level = strokes; perform say("three strokes") }
         on gate.closed { perform say("shut") }
-        on gate.ready { perform say("the gate is there") }
+        on gate.started { perform say("the gate is there") }
         "#,
     );
     assert_eq!(scene.press(scene.ada, "open"), ["the gate is there"]);

@@ -105,7 +105,7 @@ fn a_disabled_pad_reports_left_before_it_is_dark() {
 #[test]
 fn two_signals_of_a_file_that_feed_each_other_are_named_with_their_lines() {
     let text =
-        "signal ping\nsignal pong\non ping { emit pong }\non pong { emit ping }\non ready { emit ping }\n";
+        "signal ping\nsignal pong\non ping { emit pong }\non pong { emit ping }\non started { emit ping }\n";
     let loaded = script::load("loop.stoi", text, &Catalogue::built_in());
     let mut world = World::<()>::new();
     loaded.build(&mut world).unwrap();

@@ -20,7 +20,7 @@ pub mod custom;
 pub use stoicheon_core::{
     Asked, Blend, BlendHandle, Blended, BodyShape, Carrier, CarrierHandle, Changed, Choice, ChoiceHandle,
     Chosen, Command, Counted, Cycle, CycleHandle, Declined, Door, DoorHandle, Ease, Held, Item, ItemHandle,
-    OpensBy, PartState, Pick, PickHandle, Prompt, PromptHandle, Push, Refused, Shake, ShakeHandle, Shaken,
+    OpensOn, PartState, Pick, PickHandle, Prompt, PromptHandle, Push, Refused, Shake, ShakeHandle, Shaken,
     Solid, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally, TallyHandle, Teleporter,
     TeleporterHandle, Timer, TimerHandle, Zone, ZoneHandle,
 };

@@ -131,7 +131,7 @@ fn a_playtest_that_fails_says_what_was_expected_and_what_happened() {
 #[test]
 fn a_broken_rule_fails_the_play_and_the_trace_names_it() {
     let gate = |name: &str| format!("object {name} {{ door {{ swing 85deg }} }}\n");
-    let scene = "never upper is not closed and lower is not closed\non ready { open upper; open lower }\n";
+    let scene = "never upper is not closed and lower is not closed\non started { open upper; open lower }\n";
     let (_folder, path) = file("lock.stoi", &[&gate("upper"), &gate("lower"), scene].concat());
     let (status, text, _) = call(&["play", &path, "--for", "1"]);
     assert_eq!(status, 1);
@@ -141,7 +141,7 @@ fn a_broken_rule_fails_the_play_and_the_trace_names_it() {
 
 #[test]
 fn a_scene_without_a_playtest_runs_alone() {
-    let (_folder, path) = file("bell.stoi", "effect bell\non ready { wait 1s; perform bell }\n");
+    let (_folder, path) = file("bell.stoi", "effect bell\non started { wait 1s; perform bell }\n");
     let (status, text, _) = call(&["play", &path, "--for", "2", "--no-places"]);
     assert_eq!(status, 0);
     insta::assert_snapshot!(text);
@@ -149,7 +149,7 @@ fn a_scene_without_a_playtest_runs_alone() {
 
 #[test]
 fn a_runaway_tick_fails_the_play_and_names_the_loop() {
-    let (_folder, path) = file("loop.stoi", "signal ping\non ready { emit ping }\non ping { emit ping }\n");
+    let (_folder, path) = file("loop.stoi", "signal ping\non started { emit ping }\non ping { emit ping }\n");
     let (status, text, _) = call(&["play", &path, "--for", "1"]);
     assert_eq!(status, 1);
     assert!(text.contains("did not come to rest"), "{text}");

@@ -149,7 +149,7 @@ fn files_that_cannot_be_taken_up_are_told_of_and_change_nothing() {
 #[test]
 fn a_seed_that_fails_is_named() {
     let text = "playtest \"chance\" seeds 3, 4, 5 {\n  wait 0.1s\n  expect drawn > 0.5\n}\n\
-        var drawn: number = 0\non ready { drawn = random() }\n";
+        var drawn: number = 0\non started { drawn = random() }\n";
     let folder = TempDir::new().unwrap();
     let path = folder.path().join("dice.stoi").display().to_string();
     std::fs::write(&path, text).unwrap();

@@ -12,7 +12,7 @@ const TOLL: &str = r#"scene toll
 signal paid(coins: whole)
 var purse: whole = 0
 on paid { purse += coins }
-on ready { emit paid(0) }
+on started { emit paid(0) }
 playtest "nobody pays" { wait 1s; expect purse == 0 }
 "#;
 
@@ -130,7 +130,7 @@ fn output_schema() -> serde_json::Value {
 
 #[test]
 fn what_is_printed_for_programs_follows_its_schema_and_speaks_of_files_by_name() {
-    let broken = "scene b\nvar level: number = \"high\"\non ready { open gaet }\n";
+    let broken = "scene b\nvar level: number = \"high\"\non started { open gaet }\n";
     let folder = Folder::of(&[("a.stoi", TOLL), ("b.stoi", broken)]);
     let whole = output_schema();
     let calls = [
@@ -183,14 +183,14 @@ fn a_scene_with_a_playtest_runs_without_it_and_words_that_would_do_nothing_are_r
 
 #[test]
 fn at_most_a_hundred_findings_are_printed_unless_all_are_asked_for() {
-    let many = (0..250).map(|n| format!("on ready {{ emit rugn_{n} }}\n")).collect::<Vec<_>>().concat();
+    let many = (0..250).map(|n| format!("on started {{ emit rugn_{n} }}\n")).collect::<Vec<_>>().concat();
     let folder = Folder::of(&[("many.stoi", &format!("scene many\nsignal rung\n{many}"))]);
     let few = folder.call(&["check", "many.stoi"]).ends(1).says("… and 150 more; --all prints them");
     assert_eq!(few.text.matches("error[").count(), 100);
     few.says("many.stoi: 250 errors");
     let all = folder.call(&["check", "--all", "many.stoi"]).ends(1).says_not("more; --all");
     assert_eq!(all.text.matches("error[").count(), 250);
-    assert!(all.text.contains("--> many.stoi:252:17"), "lines are counted from the start of the file");
+    assert!(all.text.contains("--> many.stoi:252:19"), "lines are counted from the start of the file");
 }
 
 const CANAL: &str = "project canal\nshared \"./common.stoi\"\nscene \"parts/../parts/lock.stoi\"\n";
@@ -211,7 +211,7 @@ fn a_scene_of_a_project_that_is_called_alone_finds_its_project() {
     folder.call(&["check", "."]).ends(0).says_not("common.stoi: good");
     folder.call(&["test", "."]).ends(0).says("1 playtest passed");
     // What keeps another part of the project from being built keeps this one from being run.
-    folder.write("common.stoi", &format!("{COMMON}on ready {{ emit flodded }}\n"));
+    folder.write("common.stoi", &format!("{COMMON}on started {{ emit flodded }}\n"));
     folder.call(&["check", "parts/lock.stoi"]).ends(0);
     folder.call(&["test", "parts/lock.stoi"]).ends(1).says("flodded").says("0 playtests passed");
 }
@@ -320,7 +320,7 @@ playtest \"p\" {{ player ada at start\n  ada presses k\n  wait 1s\n}}\n{lines}\n
 #[test]
 fn a_thousand_errors_and_a_thousand_slips_are_checked_and_told_of() {
     let many = |line: &dyn Fn(usize) -> String| (0..1000).map(line).collect::<Vec<_>>().concat();
-    let slips = many(&|n| format!("var level_{n}: number = 0.4\non ready {{ levle_{n} = 1.0 }}\n"));
+    let slips = many(&|n| format!("var level_{n}: number = 0.4\non started {{ levle_{n} = 1.0 }}\n"));
     let wrong = many(&|n| format!("var level_{n}: number = \"high\"\n"));
     let folder = Folder::of(&[("slips.stoi", &slips), ("wrong.stoi", &wrong)]);
     let said =

@@ -16,7 +16,7 @@
 //!    wired, before the next one starts. What a reaction changes is true at once; what it emits joins the end.
 //! 6. **upkeep**: what was destroyed is freed; rules are looked at.
 //!
-//! Before the first tick comes start-up: all objects, then all wires, then `ready`, object by object. Nothing is
+//! Before the first tick comes start-up: all objects, then all wires, then `started`, object by object. Nothing is
 //! delivered to a wire whose owner is disabled or destroyed. Same scene, same inputs: same [`Trace`], byte for
 //! byte, on every machine.
 //!
@@ -68,8 +68,8 @@ pub use base::ease::{Ease, Moved};
 pub use base::error::{BuildError, CommandError, Error, Near, NoSuchSignal, SaveError, TickError};
 pub use base::geometry::{BadColour, Colour, Pose, Rotation};
 pub use base::ids::{
-    BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RecordId, RuleId, SceneId, SignalId, SpotId,
-    Tag, TaskId, VarId, WireId,
+    BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RecordId, RoutineId, RuleId, SceneId,
+    SignalId, SpotId, Tag, VarId, WireId,
 };
 pub use base::names::PLAYER;
 pub use base::numbers::{Command, PartState};
@@ -106,7 +106,7 @@ pub use parts::carrier::{Carrier, CarrierHandle, Held};
 pub use parts::catalogue::{Catalogue, RoleInfo};
 pub use parts::choice::{Asked, Choice, ChoiceHandle, Chosen, Declined};
 pub use parts::cycle::{Changed, Cycle, CycleHandle};
-pub use parts::door::{Door, DoorHandle, OpensBy, Refused, Swing};
+pub use parts::door::{Door, DoorHandle, OpensOn, Refused, Swing};
 pub use parts::item::{Item, ItemHandle};
 pub use parts::pick::{Pick, PickHandle, Solid};
 pub use parts::prompt::{Prompt, PromptHandle};

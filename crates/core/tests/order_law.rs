@@ -48,12 +48,12 @@ fn start_up_tells_each_object_in_order_and_the_scene_last() {
     let mut scene = towpath();
     // Wired in the opposite order: the order of the objects decides, not that of the wires.
     let (pad, gate) = (scene.pad, scene.gate);
-    let ready = scene.world.ready();
-    scene.world.on(ready).run(note!("scene")).unwrap();
-    let gate_ready = scene.world.ready_of(gate).unwrap();
-    scene.world.on(gate_ready).run(note!("gate")).unwrap();
-    let pad_ready = scene.world.ready_of(pad).unwrap();
-    scene.world.on(pad_ready).run(note!("pad")).unwrap();
+    let started = scene.world.started();
+    scene.world.on(started).run(note!("scene")).unwrap();
+    let gate_started = scene.world.started_of(gate).unwrap();
+    scene.world.on(gate_started).run(note!("gate")).unwrap();
+    let pad_started = scene.world.started_of(pad).unwrap();
+    scene.world.on(pad_started).run(note!("pad")).unwrap();
     assert_eq!(scene.run(2), ["pad", "gate", "scene"]);
 }
 

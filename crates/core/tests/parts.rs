@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use stoicheon_core::{
     Activity, Blend, Carrier, Catalogue, Choice, Command, Cycle, Denial, Door, Ease, Event, Expr, Held, Item,
-    Kept, NewVar, NoAnswer, ObjectId, OpensBy, Part, PartCx, PartId, PartKind, PartState, Rotation, Settings,
+    Kept, NewVar, NoAnswer, ObjectId, OpensOn, Part, PartCx, PartId, PartKind, PartState, Rotation, Settings,
     Shake, Snapshot, Span, Stages, Step, Steps, Switch, Tally, Target, Teleporter, Ticks, Timer, Value, Vec3,
     World, Zone, secs,
 };
@@ -92,7 +92,7 @@ proptest! {
         let mut world = World::<()>::new();
         let gate = object(&mut world, "gate");
         world.attach(gate, Zone::boxed(Vec3::splat(2.0))).unwrap();
-        let mut door = Door::swing(85.0).over(secs(f64::from(over) / 30.0)).opens_by(OpensBy::Touch);
+        let mut door = Door::swing(85.0).over(secs(f64::from(over) / 30.0)).opens_on(OpensOn::Touch);
         if let Some(stays) = stays {
             door = door.stays(secs(f64::from(stays) / 30.0));
         }
@@ -140,8 +140,7 @@ fn a_door_says_why_it_does_not_open() {
     let level = world.var("level", 0.0).unwrap();
     let gate = object(&mut world, "gate");
     let high = Expr::var(level).more_than(0.5);
-    let door =
-        world.attach(gate, Door::swing(90.0).locked().with_item("key").consuming().when(high)).unwrap();
+    let door = world.attach(gate, Door::swing(90.0).locked().asks("key").spends().when(high)).unwrap();
     let why = world.on(door.refused).into_mailbox().unwrap();
     let ada = world.player("ada").add().unwrap();
     world.attach(ada, Carrier::new()).unwrap();
@@ -597,7 +596,7 @@ fn busy() -> World<()> {
     world.attach(ada, Carrier::new().holds(3)).unwrap();
     let one = |world: &mut World<()>, name: &str| world.object(name).body().add().unwrap();
     let gate = one(&mut world, "gate");
-    let gate = world.attach(gate, Door::fade().over(secs(1.2)).stays(secs(1.0)).with_item("token")).unwrap();
+    let gate = world.attach(gate, Door::fade().over(secs(1.2)).stays(secs(1.0)).asks("token")).unwrap();
     let token = world.object("token").tag("token").body().add().unwrap();
     let item = world.attach(token, Item::new()).unwrap();
     let clock = one(&mut world, "clock");
@@ -831,13 +830,13 @@ fn parts_and_reactions_come_due_in_the_order_they_began_to_wait() {
 }
 
 #[test]
-fn a_timer_begins_before_its_object_is_told_that_it_is_ready() {
+fn a_timer_begins_before_its_object_is_told_that_it_has_started() {
     let mut world = World::<()>::new();
     let clock = object(&mut world, "clock");
     let timer = world.attach(clock, Timer::every(secs(1.0))).unwrap();
-    let ready = world.ready_of(clock).unwrap();
+    let started = world.started_of(clock).unwrap();
     let pause = Step::Command { part: timer.part, command: Timer::PAUSE, args: Vec::new() };
-    world.on(ready).run_steps(Steps::new().step(pause)).unwrap();
+    world.on(started).run_steps(Steps::new().step(pause)).unwrap();
     run(&mut world, 1);
     assert_eq!(world.state_word(timer.part), Some("paused"));
 }
@@ -848,7 +847,7 @@ fn what_a_part_hears_of_its_own_object_is_a_wire_like_any_other() {
     world.spot_at("away", None, Vec3::X * 9.0, Rotation::NONE).unwrap();
     let pad = object(&mut world, "pad");
     // Whichever part comes first.
-    let door = world.attach(pad, Door::swing(90.0).opens_by(OpensBy::Touch)).unwrap();
+    let door = world.attach(pad, Door::swing(90.0).opens_on(OpensOn::Touch)).unwrap();
     world.attach(pad, Teleporter::to("away")).unwrap();
     let zone = world.attach(pad, Zone::boxed(Vec3::splat(2.0))).unwrap();
     let seen = world.var("seen", Vec3::ZERO).unwrap();

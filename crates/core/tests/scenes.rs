@@ -48,7 +48,7 @@ fn make(world: &mut World<Seen>, own: &'static str, other: &'static str) -> Resu
     world.declare(NewVar::new(&name("visits"), 0_i64).per_player().remembered())?;
     world.declare(NewVar::new(&name("steps"), 0_i64).per_player())?;
     world.object(&name("crate")).at(at(20.0)).remembered().add()?;
-    let signals = ["ready", "joined", "quit"].map(|signal| (signal, world.find_scene(own)));
+    let signals = ["started", "joined", "quit"].map(|signal| (signal, world.find_scene(own)));
     for (signal, scene) in signals {
         let whole = world.signal_in(scene.ok_or(Error::NoSuchScene)?, signal)?;
         let name = world.signal_name(whole).unwrap_or_default().to_owned();
@@ -106,7 +106,7 @@ impl Canal {
 fn two_doors_that_lead_to_each_other_let_a_traveller_rest_until_he_has_walked_out() {
     let mut canal = canal(WhenEmpty::Unloaded);
     let ada = canal.player("ada", canal.lockside, 5.0);
-    assert_eq!(canal.step(1), ["lockside.ready nobody", "lockside.joined ada"]);
+    assert_eq!(canal.step(1), ["lockside.started nobody", "lockside.joined ada"]);
     // A body that is put into a door stays there: it has not walked.
     canal.world.put(ada, at(0.0)).unwrap();
     assert_eq!(canal.step(1), ["lockside entered placed"]);
@@ -119,7 +119,7 @@ fn two_doors_that_lead_to_each_other_let_a_traveller_rest_until_he_has_walked_ou
     assert_eq!(canal.world.scene_of(ada), Some(canal.tunnel));
     assert_eq!(canal.world.facing(ada).unwrap(), Rotation::about(Vec3::Y, 90.0));
     // What she left is told in the next one, before the first scene ends; she stands in the door and stays.
-    assert_eq!(canal.step(1), ["lockside left scene_left", "tunnel.ready nobody", "tunnel entered sent"]);
+    assert_eq!(canal.step(1), ["lockside left scene_left", "tunnel.started nobody", "tunnel entered sent"]);
     assert!(canal.step(60).is_empty());
     assert_eq!(canal.world.scene_of(ada), Some(canal.tunnel));
     // Out and in again, and she goes back.
@@ -411,7 +411,7 @@ fn lists_do_not_grow_with_every_loading() {
         let half = world.var("garden.half", 1.5)?;
         world.bind(stoicheon_core::Kept::Var(half), Expr::var(level).plus(0.5))?;
         world.never(Expr::var(half).more_than(2.0));
-        world.task("garden.greet", 0, [Step::Wait(secs(1.0))]).map(|_| ())
+        world.routine("garden.greet", 0, [Step::Wait(secs(1.0))]).map(|_| ())
     });
     let ada = canal.player("ada", canal.lockside, 5.0);
     let mut sizes = Vec::new();

@@ -1,4 +1,4 @@
-//! What sequences do: loops, tasks, waits until something is so, and what becomes of those that wait.
+//! What sequences do: loops, routines, waits until something is so, and what becomes of those that wait.
 
 use stoicheon_core::{
     Among, Door, DoorHandle, Error, Event, Expr, Mould, NewVar, ObjectId, Rotation, Signal, Snapshot, Step,
@@ -122,36 +122,36 @@ fn for_each_takes_those_who_were_there_when_it_began_by_number_and_leaves_out_wh
 }
 
 #[test]
-fn a_task_keeps_its_own_values_and_its_caller_goes_on_when_it_has_ended() {
+fn a_routine_keeps_its_own_values_and_its_caller_goes_on_when_it_has_ended() {
     let mut scene = scene();
     let inner = [
         Step::Wait(secs(0.1)),
         Step::Set { target: Target::Local(0), to: Expr::Local(0).plus(1_i64) },
         Step::Set { target: Target::Var(scene.count), to: Expr::Local(0) },
     ];
-    let inner = scene.world.task("inner", 1, inner).unwrap();
-    let outer = [Step::Run { task: inner, values: vec![Expr::Local(0).plus(10_i64)] }];
-    let outer = scene.world.task("outer", 1, outer).unwrap();
+    let inner = scene.world.routine("inner", 1, inner).unwrap();
+    let outer = [Step::Run { routine: inner, values: vec![Expr::Local(0).plus(10_i64)] }];
+    let outer = scene.world.routine("outer", 1, outer).unwrap();
     let done = scene.world.var("done", 0_i64).unwrap();
     let steps = [
         Step::Set { target: Target::Local(0), to: 5_i64.into() },
-        Step::Run { task: outer, values: vec![100_i64.into()] },
+        Step::Run { routine: outer, values: vec![100_i64.into()] },
         Step::Set { target: Target::Var(done), to: Expr::Local(0) },
     ];
     scene.world.on(scene.bell).run_steps(steps).unwrap();
     scene.ring();
-    assert_eq!(scene.world.value(done).unwrap(), &Value::Whole(0), "the caller waits with its task");
+    assert_eq!(scene.world.value(done).unwrap(), &Value::Whole(0), "the caller waits with its routine");
     scene.run(4);
     assert_eq!((scene.count(), scene.world.value(done).unwrap()), (111, &Value::Whole(5)));
-    let wrong = scene.world.on(scene.bell).run_steps([Step::Run { task: inner, values: vec![] }]);
+    let wrong = scene.world.on(scene.bell).run_steps([Step::Run { routine: inner, values: vec![] }]);
     assert!(matches!(wrong, Err(Error::WrongValues { .. })), "{wrong:?}");
 }
 
 #[test]
-fn stop_ends_the_whole_sequence_from_within_a_task_and_a_loop() {
+fn stop_ends_the_whole_sequence_from_within_a_routine_and_a_loop() {
     let mut scene = scene();
-    let task = scene.world.task("ending", 0, [scene.count_up(), Step::Stop]).unwrap();
-    let steps = Step::Repeat { times: 5_i64.into(), steps: vec![Step::Run { task, values: vec![] }] };
+    let routine = scene.world.routine("ending", 0, [scene.count_up(), Step::Stop]).unwrap();
+    let steps = Step::Repeat { times: 5_i64.into(), steps: vec![Step::Run { routine, values: vec![] }] };
     let after = scene.count_up();
     scene.world.on(scene.bell).run_steps([steps, after]).unwrap();
     scene.ring();
@@ -273,13 +273,13 @@ fn busy() -> Scene {
     let mut scene = scene();
     let tag = scene.world.tag_named("gate").unwrap();
     let inner = [Step::Wait(secs(0.2)), scene.count_up()];
-    let inner = scene.world.task("inner", 1, inner).unwrap();
+    let inner = scene.world.routine("inner", 1, inner).unwrap();
     let around = Step::ForEach {
         among: Among::tagged(tag),
         local: 1,
         steps: vec![Step::Repeat {
             times: 3_i64.into(),
-            steps: vec![Step::Run { task: inner, values: vec![7_i64.into()] }],
+            steps: vec![Step::Run { routine: inner, values: vec![7_i64.into()] }],
         }],
     };
     let late = Step::Until { condition: scene.gate.is(Door::OPEN), within: None, otherwise: Vec::new() };
@@ -331,7 +331,7 @@ fn steps_with_ids_of_another_world_are_faults_and_never_panic() {
     let fault = |event: &Event| matches!(event, Event::Fault { .. });
     assert_eq!(world.trace().records().filter(|(_, record)| fault(&record.event)).count(), 5);
     assert_eq!(world.waiting(), 1, "a span that is none counts as one tick");
-    let task = other.world.task("far", 0, &[] as &[Step]).unwrap();
-    let run = world.on(bell).run_steps([Step::Run { task, values: vec![] }]);
-    assert!(matches!(run, Err(Error::NoSuchTask)));
+    let routine = other.world.routine("far", 0, &[] as &[Step]).unwrap();
+    let run = world.on(bell).run_steps([Step::Run { routine, values: vec![] }]);
+    assert!(matches!(run, Err(Error::NoSuchRoutine)));
 }

@@ -343,7 +343,7 @@ fn objects_glide_and_turn_and_a_zone_sees_them_pass() {
     let pad = world.attach(pad, stoicheon_core::Zone::boxed(Vec3::splat(0.5))).unwrap();
     let east = Rotation::about(Vec3::Y, -90.0);
     world
-        .on(world.ready())
+        .on(world.started())
         .run(move |(), (), cx| {
             cx.tween(Moved::Place(float), Vec3::X * 10.0, secs(0.2), Ease::Smooth)?;
             cx.tween(Moved::Facing(float), east, secs(0.2), Ease::Steady)
@@ -363,7 +363,7 @@ fn tweens_move_after_doors_and_walks_in_the_order_they_began() {
     let [late, early] = ["late", "early"].map(|name| world.var(name, 0.0).unwrap());
     let gate = handles[0].part;
     world
-        .on(world.ready())
+        .on(world.started())
         .run(move |(), (), cx| {
             cx.tween(Moved::Var(early, None), 1.0, secs(0.1), Ease::Steady)?;
             cx.tween(Moved::Var(late, None), 1.0, secs(0.1), Ease::Steady)?;

@@ -198,8 +198,8 @@ fn managers_are_found_by_role_are_told_first_and_outlive_scenes() {
     let Error::Build(BuildError::RoleTaken { first, second, .. }) = &taken else { panic!("{taken}") };
     assert!(first.file.ends_with("wires.rs") && second.line == first.line + 1, "{taken}");
     for (object, name) in [(lamp, "lamp"), (keeper, "keeper")] {
-        let ready = world.ready_of(object).unwrap();
-        world.on(ready).run(note!(name)).unwrap();
+        let started = world.started_of(object).unwrap();
+        world.on(started).run(note!(name)).unwrap();
     }
     let bell = world.declare_signal::<()>("bell").unwrap();
     world.on(bell).run(note!("a wire of the scene")).unwrap();
@@ -229,14 +229,14 @@ fn what_is_spawned_in_a_delivery_takes_part_from_the_next_tick_on() {
         .run(|_: &mut Vec<String>, (), cx| {
             let lamp = cx.object("lamp").at(Vec3::ZERO).add()?;
             let zone = cx.attach(lamp, Zone::boxed(Vec3::ONE))?;
-            let ready = cx.ready_of(lamp)?;
-            cx.on(ready).run(note!("ready")).map(drop)?;
+            let started = cx.started_of(lamp)?;
+            cx.on(started).run(note!("started")).map(drop)?;
             cx.on(zone.entered).run(note!("entered")).map(drop)
         })
         .unwrap();
     scene.world.emit(bell, ()).unwrap();
     assert!(scene.run(1).is_empty(), "not in this tick");
-    assert_eq!(scene.run(1), ["ready", "entered"], "ada stands where the lamp was put");
+    assert_eq!(scene.run(1), ["started", "entered"], "ada stands where the lamp was put");
     assert_eq!(told_since(&scene.world, 2)[0], "touch ada enters lamp (appeared)");
 }
 

@@ -65,8 +65,8 @@ pub enum Code {
     Unheard,
     /// A wire on a signal that nothing in the text emits.
     Unsent,
-    /// A task that does not exist.
-    UnknownTask,
+    /// A routine that does not exist.
+    UnknownRoutine,
     /// A kit that does not exist, or a parameter it does not have.
     UnknownKit,
     /// A mould that does not exist.
@@ -81,7 +81,7 @@ pub enum Code {
     UnknownFunction,
     /// A clause word that is none, such as a way to ease.
     UnknownWord,
-    /// Something that is read or run to find out what it is itself: binds, tasks or kits that go round in a circle.
+    /// Something that is read or run to find out what it is itself: binds, routines or kits that go round in a circle.
     Circle,
     /// A loop that can never end and never waits.
     EndlessLoop,
@@ -129,7 +129,7 @@ impl Code {
             Self::UnknownTag => "unknown-tag",
             Self::Unheard => "unheard",
             Self::Unsent => "unsent",
-            Self::UnknownTask => "unknown-task",
+            Self::UnknownRoutine => "unknown-routine",
             Self::UnknownKit => "unknown-kit",
             Self::UnknownMould => "unknown-mould",
             Self::UnknownSpot => "unknown-spot",

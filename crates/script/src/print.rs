@@ -7,7 +7,7 @@ use std::fmt::Write;
 
 use crate::model::{
     Atom, Bind, Declaration, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player, Playtest,
-    SecondsValue, Spot, Step, Task, TypeRef, Use, Var, Wire,
+    Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -128,8 +128,8 @@ impl Printer {
                 Item::On(wire) => self.wire(wire),
                 Item::Bind(bind) => self.bind(bind),
                 Item::Never(rule) => self.line(&format!("never {}", expr::text(rule))),
-                Item::Task(task) => self.task(task),
-                Item::Use(used) => self.used(used),
+                Item::Routine(routine) => self.routine(routine),
+                Item::Add(used) => self.used(used),
             }
         }
     }
@@ -249,8 +249,8 @@ impl Printer {
         self.line(&format!("bind {each}{} = {}", bind.keep.text(), expr::text(&bind.to)));
     }
 
-    fn task(&mut self, task: &Task) {
-        self.block(&format!("task {}{}", task.name.text, fields(&task.fields)), &task.body);
+    fn routine(&mut self, routine: &Routine) {
+        self.block(&format!("routine {}{}", routine.name.text, fields(&routine.fields)), &routine.body);
     }
 
     fn kit(&mut self, kit: &Kit) {
@@ -260,7 +260,7 @@ impl Printer {
     }
 
     fn used(&mut self, used: &Use) {
-        let mut line = format!("use {}", used.kit.text);
+        let mut line = format!("add {}", used.kit.text);
         if let Some(name) = &used.name {
             let _ = write!(line, " as {}", name.text);
         }

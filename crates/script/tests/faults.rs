@@ -52,9 +52,9 @@ fn deep_nesting_is_an_error_and_no_overflow() {
         let loaded = load("deep.stoi", &text, &Catalogue::built_in());
         assert!(loaded.has_errors());
     }
-    let blocks = format!("on ready {}{}", "{ if true ".repeat(20_000), "}".repeat(20_000));
+    let blocks = format!("on started {}{}", "{ if true ".repeat(20_000), "}".repeat(20_000));
     assert!(load("deep.stoi", &blocks, &Catalogue::built_in()).has_errors());
-    let chain = format!("on ready {{ {} {{ }} }}", "if true { } else ".repeat(20_000));
+    let chain = format!("on started {{ {} {{ }} }}", "if true { } else ".repeat(20_000));
     assert!(load("deep.stoi", &chain, &Catalogue::built_in()).has_errors());
 }
 
@@ -111,7 +111,7 @@ fn long_things_give_right_results_or_clear_errors() {
     assert!(only.message.starts_with("there is no object `aaa"));
 
     let line =
-        format!("effect say(words: text)\non ready {{ {} }}", "perform say(\"Wait.\"); ".repeat(450_000));
+        format!("effect say(words: text)\non started {{ {} }}", "perform say(\"Wait.\"); ".repeat(450_000));
     assert!(line.len() > 9_000_000);
     let loaded = load("line.stoi", &line, &Catalogue::built_in());
     assert!(loaded.diagnostics().is_empty());

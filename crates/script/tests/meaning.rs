@@ -56,7 +56,7 @@ fn units_percentages_and_directions_are_what_they_say() {
 #[test]
 fn a_value_that_is_kept_ends_with_its_braces_and_an_inner_one_hides_an_outer() {
     let text = "var seen: whole = 0
-        on ready { var left = 1; if true { var left = 5; left += 1; seen += left } seen += left * 10 }";
+        on started { var left = 1; if true { var left = 5; left += 1; seen += left } seen += left * 10 }";
     assert_eq!(after(1, text, "seen"), whole(16));
 }
 
@@ -74,23 +74,23 @@ fn loops_branches_and_stop_do_what_they_say() {
         ("wait 1tick; seen = 3", 3),
         ("wait 100ms * 2; seen = 4", 4),
     ] {
-        let text = format!("{GATES} var seen: whole = 0\non ready {{ {body} }}");
+        let text = format!("{GATES} var seen: whole = 0\non started {{ {body} }}");
         assert_eq!(after(10, &text, "seen"), whole(expected), "{body}");
     }
 }
 
 #[test]
-fn tasks_take_objects_and_values_and_run_in_their_order() {
+fn routines_take_objects_and_values_and_run_in_their_order() {
     let text = format!(
         "{GATES} var seen: whole = 0
-        task pass(gate: object, times: whole) {{
+        routine pass(gate: object, times: whole) {{
           open gate
           wait until gate is open within 1s else {{ seen = -1; stop }}
           repeat times {{ seen += 1 }}
-          run shut(gate)
+          do shut(gate)
         }}
-        task shut(gate: object) {{ close gate; wait until gate is closed; seen *= 10 }}
-        on ready {{ run pass(upper_gate, 3); run pass(nearest gate to lower_gate, 2) }}"
+        routine shut(gate: object) {{ close gate; wait until gate is closed; seen *= 10 }}
+        on started {{ do pass(upper_gate, 3); do pass(nearest gate to lower_gate, 2) }}"
     );
     assert_eq!(after(60, &text, "seen"), whole(320));
 }
@@ -105,15 +105,15 @@ fn each_use_of_a_kit_has_names_and_state_of_its_own_and_kits_nest() {
           on up {{ count += step }}
         }}
         kit pair(gate: object, step: whole) {{
-          use counter as mine(step: step)
+          add counter as mine(step: step)
           on gate.opened {{ emit mine.up }}
           object lamp at (0, 0, 0) tags lamp {{ var lit: boolean = false }}
           bind lamp.lit = gate is open
         }}
-        use pair as upper(gate: upper_gate, step: 1)
-        use pair as lower(gate: lower_gate, step: 10)
-        use counter(step: 5)
-        on ready {{ open upper_gate; wait 1s; open lower_gate; wait 1s; close upper_gate }}"
+        add pair as upper(gate: upper_gate, step: 1)
+        add pair as lower(gate: lower_gate, step: 10)
+        add counter(step: 5)
+        on started {{ open upper_gate; wait 1s; open lower_gate; wait 1s; close upper_gate }}"
     );
     let mut world = world(&text);
     let value = |world: &World<()>, name: &str| world.value(world.find_var(name).unwrap()).unwrap().clone();
@@ -138,7 +138,7 @@ fn a_wire_on_a_group_knows_whose_signal_it_is_and_a_pattern_picks_values() {
         "{GATES} var last: object = pad\nvar twos: whole = 0\nvar all: whole = 0\nsignal rung(strokes: whole, by: object)
         on every gate.opened {{ last = it; emit rung(2, it); emit rung(1, it) }}
         on rung(2) {{ twos += 1 }}\non rung(_, lower_gate) {{ all += strokes }}
-        on ready {{ open every gate is closed }}"
+        on started {{ open every gate is closed }}"
     );
     let mut world = world(&text);
     run(&mut world, 10);
@@ -163,7 +163,7 @@ fn the_limits_of_a_wire_are_kept() {
         let wait = if limits.contains("running") { "wait 100ms;" } else { "" };
         let text = format!(
             "var seen: whole = 0\nsignal ping\non ping {limits} {{ {wait} seen += 1 }}
-             on ready {{ repeat 5 {{ emit ping; wait 1tick }} }}"
+             on started {{ repeat 5 {{ emit ping; wait 1tick }} }}"
         );
         assert_eq!(after(5, &text, "seen"), whole(expected), "{limits}");
     }
@@ -173,9 +173,9 @@ fn the_limits_of_a_wire_are_kept() {
 fn objects_are_sent_spawned_tagged_switched_and_destroyed() {
     let text = format!(
         "{GATES} var seen: whole = 0\nspot steps at (1, 2, 3) facing south
-        object ferry at (0, 0, 0) tags boat disabled {{ spot bow at (0, 0, 2); on ready {{ seen = 100 }} }}
-        mould leaf tags drifting {{ var age: whole = 1; on ready {{ seen += it.age }} }}
-        on ready {{
+        object ferry at (0, 0, 0) tags boat disabled {{ spot bow at (0, 0, 2); on started {{ seen = 100 }} }}
+        mould leaf tags drifting {{ var age: whole = 1; on started {{ seen += it.age }} }}
+        on started {{
           send ferry to steps
           spawn leaf at ferry as one
           one.age = 7
@@ -207,13 +207,13 @@ fn objects_are_sent_spawned_tagged_switched_and_destroyed() {
 #[test]
 fn a_manager_is_told_first_and_found_by_everybody() {
     let text = "var order: whole = 0
-        object lamp { on lamp.ready { order = order * 10 + 2 } }
+        object lamp { on lamp.started { order = order * 10 + 2 } }
         manager keeper { var calls: whole = 0; signal called(by: object)
-          on ready { order = order * 10 + 3 }
-          on keeper.ready { order = order * 10 + 1 }
+          on started { order = order * 10 + 3 }
+          on keeper.started { order = order * 10 + 1 }
           on called { keeper.calls += 1 } }
-        on ready order 5 { emit keeper.called(lamp) }";
-    // Within an object `ready` is its own; the lamp was made first, the manager is told first.
+        on started order 5 { emit keeper.called(lamp) }";
+    // Within an object `started` is its own; the lamp was made first, the manager is told first.
     assert_eq!(after(2, text, "order"), whole(312));
     assert_eq!(after(2, text, "keeper.calls"), whole(1));
 }
@@ -249,16 +249,16 @@ fn per_player_state_is_each_ones_own_until_it_is_everyones() {
 fn files_share_declarations_once_however_often_they_are_named() {
     let read = |path: &str| {
         match path {
-            "bells.stoi" => {
-                Ok("shared \"words.stoi\"\nkit ringer(on_what: object) { on on_what.ready { emit rung(3) } }")
-            }
+            "bells.stoi" => Ok(
+                "shared \"words.stoi\"\nkit ringer(on_what: object) { on on_what.started { emit rung(3) } }",
+            ),
             "words.stoi" => Ok("shared \"bells.stoi\"\nsignal rung(strokes: whole)\nvar total: whole = 0"),
             _ => Err("there is no such file".to_owned()),
         }
         .map(str::to_owned)
     };
     let text = "scene lock\nshared \"bells.stoi\"\nshared \"words.stoi\"\nobject post
-        use ringer(on_what: post)\non rung { total += strokes }";
+        add ringer(on_what: post)\non rung { total += strokes }";
     let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
     let told: Vec<_> = loaded.diagnostics().iter().map(|found| found.message.as_str()).collect();
     assert_eq!(told, ["these files share each other in a circle: bells.stoi, words.stoi, bells.stoi"]);
@@ -273,7 +273,7 @@ fn files_share_declarations_once_however_often_they_are_named() {
 #[test]
 fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
     let read = |_: &str| Ok("kit lamp(at_what: object) { on at_what.opend { } }".to_owned());
-    let text = "scene lock\nshared \"kits.stoi\"\nobject gate { door { over 1s } }\nuse lamp(at_what: gate)";
+    let text = "scene lock\nshared \"kits.stoi\"\nobject gate { door { over 1s } }\nadd lamp(at_what: gate)";
     let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
     let [found] = loaded.diagnostics() else { panic!("{:?}", loaded.diagnostics()) };
     insta::assert_snapshot!(render(found, loaded.sources(), false), @r"
@@ -285,7 +285,7 @@ fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
       |
      ::: lock.stoi:4:1
       |
-    4 | use lamp(at_what: gate)
+    4 | add lamp(at_what: gate)
       | ----------------------- in this use of the kit
       |
       = help: did you mean `opened`?

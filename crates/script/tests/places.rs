@@ -66,7 +66,7 @@ fn what_is_missing_on_either_side_is_told() {
         object moods { var mood: number = 1 }\n\
         object mast of barge { zone ball 2 }\n\
         manager lamp {}\n";
-    let wired = "object reed at (0, 0, 0)\non ready { }\n";
+    let wired = "object reed at (0, 0, 0)\non started { }\n";
     let loaded = read("lockside.stoi", wiring, &[("quay.gltf", PLACES), ("wired.stoi", wired)]);
     insta::assert_snapshot!(report(&loaded));
     assert!(loaded.has_errors());
@@ -80,7 +80,7 @@ fn what_is_missing_on_either_side_is_told() {
 
     let trees: Vec<_> = (0..30).map(|tree| format!("object tree_{tree} at ({tree}, 0, 0)\n")).collect();
     let many = trees.concat();
-    let wiring = "scene park\nplaces \"park.gltf\"\non ready { destroy tree_2 }\n";
+    let wiring = "scene park\nplaces \"park.gltf\"\non started { destroy tree_2 }\n";
     let loaded = read("park.stoi", wiring, &[("park.gltf", &many)]);
     assert!(report(&loaded).contains("29 places have no use: `tree_0`, `tree_1`, `tree_3`"));
     assert!(report(&loaded).contains("`tree_8` and 21 more"), "{}", report(&loaded));

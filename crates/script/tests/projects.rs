@@ -93,7 +93,7 @@ fn names_of_two_scenes_do_not_meet_and_a_tag_means_those_of_the_scene() {
          wait 0.5s\n  expect lock.gate is open and tunnel.gate is closed\n  expect lock.any_open\n  \
          expect not tunnel.any_open\n  expect lock.players == 1\n}\n",
         "var any_open: boolean = false\nbind any_open = any gate is open\n\
-         var players: whole = 0\nbind players = count(everyone)\non ready { open every gate }\n",
+         var players: whole = 0\nbind players = count(everyone)\non started { open every gate }\n",
         "var any_open: boolean = false\nbind any_open = any gate is open\n",
     );
     passes(&all);
@@ -111,8 +111,8 @@ fn what_all_scenes_share_is_there_once_and_is_heard_from_every_scene() {
     let mut all = canal(head, scene, scene);
     all.insert(
         "keeper.stoi",
-        "effect say(words: text)\nsignal knock\nvar knocks: whole = 0\ntask greet(words: text) { perform say(words) }\n\
-         manager keeper { on knock { knocks += 1; run greet(\"Who is there?\") } }\n"
+        "effect say(words: text)\nsignal knock\nvar knocks: whole = 0\nroutine greet(words: text) { perform say(words) }\n\
+         manager keeper { on knock { knocks += 1; do greet(\"Who is there?\") } }\n"
             .to_owned(),
     );
     // Each of the two presses is heard by one scene alone: by that of the player who pressed.
@@ -170,7 +170,7 @@ fn expectations_that_are_not_met_say_what_was_found() {
 fn what_stands_in_the_wrong_file_is_told_of() {
     let all = canal(
         "object post\nshared \"nowhere.stoi\"\nscene \"lock.stoi\" left alone\nticks 0 per second\n",
-        "manager keeper { on ready { open gate } }\neffect say(words: text)\nmould barge body\nkit idle() {}\n",
+        "manager keeper { on started { open gate } }\neffect say(words: text)\nmould barge body\nkit idle() {}\n",
         "effect say(times: whole)\nmould barge body\non gate.opened { open lock.gate }\n\
          on arrived(_, \"x\", _) when who in moon { close gate }\n\
          playtest \"far\" {\n  player ada at mouth.arival in lock\n  expect lock.gate is opne\n}\n",

@@ -69,11 +69,10 @@ fn a_fault_in_a_reaction_fails_the_playtest_and_says_what_it_was() {
 
 #[test]
 fn what_is_expected_on_the_first_line_is_expected_after_start_up() {
-    let text =
-        "signal bell\nvar begun: whole = 0\non ready { begun += 1 }\non pressed { emit bell }\non bell { }\n";
+    let text = "signal bell\nvar begun: whole = 0\non started { begun += 1 }\non pressed { emit bell }\non bell { }\n";
     for line in [
         "expect begun == 1",
-        "expect ready",
+        "expect started",
         "always begun == 1; wait 100ms",
         "allow faults; expect begun == 1",
         "never bell; save; expect begun == 1; wait 100ms",
@@ -120,7 +119,7 @@ fn traced(text: &str, ticks: u32) -> (String, u64) {
 #[test]
 fn changes_and_emits_stand_in_the_order_the_statements_ran() {
     let text = "signal a\nsignal b\nvar x: whole = 0\nvar y: whole = 0
-        on a { }\non b { }\non ready { emit a; x = 1; emit b; y = 2; x = 1; emit a }";
+        on a { }\non b { }\non started { emit a; x = 1; emit b; y = 2; x = 1; emit a }";
     let (trace, _) = traced(text, 1);
     let order: Vec<_> =
         ["emits a", "x 0 → 1", "emits b", "y 0 → 2"].map(|word| trace.find(word).unwrap()).into();
@@ -132,7 +131,7 @@ fn changes_and_emits_stand_in_the_order_the_statements_ran() {
 #[test]
 fn what_repeats_thousands_of_times_is_counted_and_not_printed() {
     let text = "var x: whole = 0\nsignal again(n: whole)
-        on ready { repeat 3000 { x += 1 }; emit again(0) }
+        on started { repeat 3000 { x += 1 }; emit again(0) }
         on again when n < 1000 { emit again(n + 1) }";
     let (trace, _) = traced(text, 1);
     assert!(trace.lines().count() < 250, "{} lines", trace.lines().count());
@@ -148,7 +147,7 @@ fn faults_name_their_object_and_names_outlive_what_they_named() {
     let text = r"object lamp { signal out
             on out { wait 100ms; destroy lamp; wait 100ms } }
         object gate { door { over 100ms } }
-        on ready { emit lamp.out; send who to mooring }
+        on started { emit lamp.out; send who to mooring }
         spot mooring at (0, 0, 0)";
     let (trace, _) = traced(text, 10);
     assert!(trace.contains("fault"), "{trace}");
@@ -159,7 +158,7 @@ fn faults_name_their_object_and_names_outlive_what_they_named() {
 #[test]
 fn the_digest_depends_neither_on_lines_nor_on_file_names_also_after_a_runaway() {
     let text =
-        "signal ping\nsignal pong\non ping { emit pong }\non pong { emit ping }\non ready { emit ping }";
+        "signal ping\nsignal pong\non ping { emit pong }\non pong { emit ping }\non started { emit ping }";
     let digest = |name: &str, text: &str| {
         let loaded = load(name, text, &Catalogue::built_in());
         let mut world = World::<()>::new();
@@ -181,10 +180,10 @@ fn only_what_is_kept_wherever_it_may_be_is_refused_to_be_set() {
     let base =
         "object a tags lamp { var lit: boolean = false }\nobject b tags lamp { var lit: boolean = false }\n";
     let some =
-        format!("{base}bind a.lit = true\non ready {{ for each one in every lamp {{ one.lit = true }} }}");
+        format!("{base}bind a.lit = true\non started {{ for each one in every lamp {{ one.lit = true }} }}");
     assert_eq!(found(&some), Vec::<String>::new());
     let all = format!(
-        "{base}bind each lamp.lit = true\non ready {{ for each one in every lamp {{ one.lit = true }} }}"
+        "{base}bind each lamp.lit = true\non started {{ for each one in every lamp {{ one.lit = true }} }}"
     );
     assert!(found(&all).iter().any(|line| line.starts_with("bound")), "{:?}", found(&all));
     // Of the one that is kept, it is a fault, and of the other it is done.
@@ -198,11 +197,11 @@ fn only_what_is_kept_wherever_it_may_be_is_refused_to_be_set() {
 #[test]
 fn a_command_to_a_group_nobody_is_in_is_an_error() {
     let base = "object upper tags gate { door { over 100ms } }\n";
-    let text = format!("{base}on ready {{ open every gaet }}");
+    let text = format!("{base}on started {{ open every gaet }}");
     assert_eq!(found(&text), ["unknown-tag: nothing in this file has the tag `gaet`, or is ever given it"]);
     assert!(loaded(&text).has_errors());
     // A tag that is given later is one.
-    let later = format!("{base}on ready {{ tag upper as flooded; open every flooded }}");
+    let later = format!("{base}on started {{ tag upper as flooded; open every flooded }}");
     assert_eq!(found(&later), Vec::<String>::new());
 }
 
@@ -226,7 +225,7 @@ fn a_circle_of_binds_through_a_kit_names_the_objects_and_the_use() {
             bind other.lit = one.lit
         }
         object east { var lit: boolean = false }\nobject west { var lit: boolean = false }
-        use pair(one: east, other: west)";
+        add pair(one: east, other: west)";
     let loaded = loaded(text);
     let circle = loaded.diagnostics().iter().find(|found| found.code.word() == "circle");
     let circle = circle.unwrap_or_else(|| panic!("{:?}", loaded.diagnostics()));
@@ -308,20 +307,20 @@ fn every_text_that_is_accepted_goes_to_json_and_back() {
         nested("(", ")", 90),
         nested("min(1.0, ", ")", 90),
         format!("var a: number = 1.0{}\n", " + 1.0".repeat(100)),
-        format!("on ready {{ {}stop{} }}\n", "if true { ".repeat(60), " }".repeat(60)),
-        "on ready { var a = \"a\"; or = 2; a = \"b\"; over = 3; of = 4 }\n".to_owned(),
+        format!("on started {{ {}stop{} }}\n", "if true { ".repeat(60), " }".repeat(60)),
+        "on started { var a = \"a\"; or = 2; a = \"b\"; over = 3; of = 4 }\n".to_owned(),
     ];
     texts.push(format!("var a: boolean = {}true\n", "not ".repeat(90)));
     for signed in ["1", "1.5", "#99999f", "(1, 2, 3)", "level", "2s"] {
         texts.push(format!("var level: number = 0\nvar a: number = 1 {}{signed}\n", "-".repeat(80)));
     }
     // Whom a command is for stands in parentheses where it would run into what is said with it.
-    let commands = "task one {\n  swing laps of gate.opened, l(level) over 2s\n  open (nearest gate to who) over 2s\n  open (1)\n  open (-level)\n  open (\"a\")\n  open (1, 2, 3)\n  open sqrt(2)\n}\n";
+    let commands = "routine one {\n  swing laps of gate.opened, l(level) over 2s\n  open (nearest gate to who) over 2s\n  open (1)\n  open (-level)\n  open (\"a\")\n  open (1, 2, 3)\n  open sqrt(2)\n}\n";
     assert!(to_json(commands).is_ok());
     texts.push(commands.to_owned());
     // A command of a name that could go on with the statement before is kept from it.
     for word in ["of", "by", "over", "carries", "within"] {
-        texts.push(format!("on ready {{ wait 10s; {word} gate say(\"Five\") }}\n"));
+        texts.push(format!("on started {{ wait 10s; {word} gate say(\"Five\") }}\n"));
     }
     // What begins with a word is no word of a part.
     for value in ["min(1, 2)", "count(gate)", "distance(p, q)", "level", "true", "coins of who", "not level"]
@@ -406,7 +405,7 @@ fn building_the_same_twice_is_refused_and_changed_wiring_does_not_take_up_a_snap
 fn ten_thousand_slips_are_read_in_about_the_time_of_as_many_names() {
     // Instructions are counted in `benches/growth.rs`; here it is only that nothing is suggested for ever.
     let names = (0..3000).map(|n| format!("var level_{n}: number = 0.4\n")).collect::<Vec<_>>().concat();
-    let slips = (0..3000).map(|n| format!("on ready {{ levle_{n} = 1.0 }}\n")).collect::<Vec<_>>().concat();
+    let slips = (0..3000).map(|n| format!("on started {{ levle_{n} = 1.0 }}\n")).collect::<Vec<_>>().concat();
     let loaded = loaded(&format!("{names}{slips}"));
     let helps = loaded.diagnostics().iter().filter_map(|found| found.help.as_deref());
     let (meant, others): (Vec<_>, Vec<_>) = helps.partition(|help| help.starts_with("did you mean"));

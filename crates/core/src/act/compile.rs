@@ -79,8 +79,8 @@ impl Compiler<'_> {
                 let on = matches!(step, Step::Tag(..));
                 Op::Tag { object: object.clone(), tag: self.state.moment.objects.tag(tag), on }
             }
-            Step::Run { task, values } => {
-                let known = self.state.plan.tasks.get(task.0 as usize).ok_or(Error::NoSuchTask)?;
+            Step::Run { routine, values } => {
+                let known = self.state.plan.routines.get(routine.0 as usize).ok_or(Error::NoSuchRoutine)?;
                 if usize::from(known.values) != values.len() {
                     return Err(Error::WrongValues {
                         name: known.name.clone(),
@@ -88,7 +88,7 @@ impl Compiler<'_> {
                         found: format!("{} values", values.len()),
                     });
                 }
-                Op::Run { task: *task, values: values.clone() }
+                Op::Run { routine: *routine, values: values.clone() }
             }
             Step::Stop => Op::Stop,
             Step::Until { .. }

@@ -51,7 +51,7 @@ impl State {
                     Err(error) => self.fault(&error, run.doing),
                 }
             } else {
-                // The task has ended; what it kept goes.
+                // The routine has ended; what it kept goes.
                 let Some(frame) = run.calls.pop() else { return };
                 run.locals.truncate(run.frame.base as usize);
                 run.frame = frame;
@@ -64,8 +64,8 @@ impl State {
     }
 
     fn ops_of(&self, run: &Run) -> Option<Arc<[Op]>> {
-        match run.frame.task {
-            Some(task) => self.plan.tasks.get(task as usize).map(|task| task.ops.clone()),
+        match run.frame.routine {
+            Some(routine) => self.plan.routines.get(routine as usize).map(|routine| routine.ops.clone()),
             None => self.moment.wires.get(run.wire)?.ops.clone(),
         }
     }
@@ -204,11 +204,11 @@ impl State {
                 run.loops.push(Loop::Each { left, local: *local });
             }
             Op::Round { end } => self.next_round(run, *end),
-            Op::Run { task, values } => {
+            Op::Run { routine, values } => {
                 let values = self.work_out_all(values, run);
                 run.calls.push(run.frame);
                 let base = u32::try_from(run.locals.len()).unwrap_or(u32::MAX);
-                run.frame = Frame { task: Some(task.0), at: 0, base };
+                run.frame = Frame { routine: Some(routine.0), at: 0, base };
                 run.locals.extend(values);
             }
             Op::Stop => return Ok(Next::End),

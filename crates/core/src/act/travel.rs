@@ -36,7 +36,7 @@ payload! {
 }
 
 /// The signals that every world gives, and every scene too, of those who are in it.
-pub(crate) const OF_SCENES: [&str; 6] = ["ready", "pressed", "released", "joined", "quit", "arrived"];
+pub(crate) const OF_SCENES: [&str; 6] = ["started", "pressed", "released", "joined", "quit", "arrived"];
 
 impl State {
     /// The scene whose life a wire shares.
@@ -386,8 +386,8 @@ impl State {
                 self.gone.var(var, gone.name, self.bus.trace.len());
             }
         }
-        let tasks = self.plan.edit().tasks.edit().iter_mut();
-        tasks.filter(|task| task.scene == Some(scene)).for_each(|task| task.ended = true);
+        let routines = self.plan.edit().routines.edit().iter_mut();
+        routines.filter(|routine| routine.scene == Some(scene)).for_each(|routine| routine.ended = true);
         self.moment.memory.quiet = false;
         self.moment.scenes.unloaded(scene);
         if !brought.is_empty() {

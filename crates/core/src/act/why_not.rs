@@ -202,7 +202,7 @@ impl State {
     }
 
     /// The wires whose sequences would lead there: they emit the signal, or command the part that gives it; or set the
-    /// variable, or one it is made from; or perform the effect; themselves or in a task they run.
+    /// variable, or one it is made from; or perform the effect; themselves or in a routine they run.
     fn wires_towards(&self, about: About) -> Vec<WireId> {
         let gives = |part: PartId, signal: SignalId| {
             self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal))
@@ -226,18 +226,18 @@ impl State {
             (Op::Perform { effect: other, .. }, About::Effect(effect)) => *other == effect,
             _ => false,
         };
-        // A task runs only tasks that were declared before it.
-        let mut tasks: Vec<bool> = Vec::new();
-        for task in self.plan.tasks.iter() {
-            let leads = task.ops.iter().any(|op| {
-                let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
-                leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))
+        // A routine runs only routines that were declared before it.
+        let mut routines: Vec<bool> = Vec::new();
+        for routine in self.plan.routines.iter() {
+            let leads = routine.ops.iter().any(|op| {
+                let run = |routine: u32| routines.get(routine as usize).copied().unwrap_or(false);
+                leads_itself(op) || matches!(op, Op::Run { routine, .. } if run(routine.0))
             });
-            tasks.push(leads);
+            routines.push(leads);
         }
         let leads = |op: &Op| {
-            let run = |task: u32| tasks.get(task as usize).copied().unwrap_or(false);
-            leads_itself(op) || matches!(op, Op::Run { task, .. } if run(task.0))
+            let run = |routine: u32| routines.get(routine as usize).copied().unwrap_or(false);
+            leads_itself(op) || matches!(op, Op::Run { routine, .. } if run(routine.0))
         };
         let towards = |(id, wire): (WireId, &crate::plan::wires::Wire)| {
             wire.ops.as_ref().is_some_and(|ops| ops.iter().any(leads)).then_some(id)

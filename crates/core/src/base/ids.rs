@@ -99,6 +99,6 @@ impl RecordId {
 /// When a reaction goes on at the latest, and the order of waiting among those that go on in one tick.
 pub(crate) type WaitKey = (Tick, u64);
 
-/// A task of a world: a sequence that other sequences run.
+/// A routine of a world: a sequence that other sequences run.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, serde::Serialize, serde::Deserialize)]
-pub struct TaskId(pub(crate) u32);
+pub struct RoutineId(pub(crate) u32);

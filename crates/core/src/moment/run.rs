@@ -12,11 +12,11 @@ use crate::{
     plan::expr::Expr,
 };
 
-/// Where a sequence stands within its wire's own statements or a task's.
+/// Where a sequence stands within its wire's own statements or a routine's.
 #[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
 pub(crate) struct Frame {
-    /// The task; `None` for the wire's own.
-    pub(crate) task: Option<u32>,
+    /// The routine; `None` for the wire's own.
+    pub(crate) routine: Option<u32>,
     /// The next statement.
     pub(crate) at: u32,
     /// Where its own values begin among those that are kept.
@@ -41,7 +41,7 @@ pub(crate) struct Run {
     /// Since when it waits.
     pub(crate) since: Tick,
     pub(crate) frame: Frame,
-    /// Where it goes on when the task under way has ended, the innermost last.
+    /// Where it goes on when the routine under way has ended, the innermost last.
     pub(crate) calls: Vec<Frame>,
     pub(crate) loops: Vec<Loop>,
     pub(crate) locals: Vec<Value>,
@@ -62,7 +62,7 @@ impl Run {
         }
     }
 
-    /// No task's own values begin past those that are kept.
+    /// No routine's own values begin past those that are kept.
     pub(crate) fn is_sound(&self) -> bool {
         self.calls.iter().chain([&self.frame]).all(|frame| frame.base as usize <= self.locals.len())
     }

@@ -84,7 +84,7 @@ pub(crate) struct SceneInfo {
     pub(crate) frozen: Option<Tick>,
     /// What of it waits meanwhile, and when each would have gone on.
     pub(crate) asleep: Vec<(Tick, Run)>,
-    pub(crate) tasks: ListPlaces,
+    pub(crate) routines: ListPlaces,
     pub(crate) binds: ListPlaces,
     pub(crate) rules: ListPlaces,
 }
@@ -99,7 +99,7 @@ pub(crate) struct Scenes {
     pub(crate) unloading: Vec<SceneId>,
     /// How many are frozen.
     pub(crate) frozen: u32,
-    /// Loaded since the last upkeep; each is told that it is ready when its objects have been.
+    /// Loaded since the last upkeep; each is told that it has started when its objects have been.
     pub(crate) fresh: Vec<SceneId>,
     /// A scene is being made.
     #[serde(skip)]
@@ -124,7 +124,7 @@ impl Scenes {
         let id = self.know(name);
         if let Some(scene) = self.get_mut(id).filter(|scene| !scene.loaded) {
             scene.loaded = true;
-            for places in [&mut scene.tasks, &mut scene.binds, &mut scene.rules] {
+            for places in [&mut scene.routines, &mut scene.binds, &mut scene.rules] {
                 places.next = 0;
             }
             if !scene.offered {

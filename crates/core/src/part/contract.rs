@@ -68,8 +68,8 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     }
 
     /// Its object takes part from here on: at start-up, or when it was made since. Called before the object's wires are
-    /// told that it is ready.
-    fn ready(&mut self, cx: &mut PartCx<'_>) {
+    /// told that it has started.
+    fn started(&mut self, cx: &mut PartCx<'_>) {
         let _ = cx;
     }
 

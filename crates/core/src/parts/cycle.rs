@@ -268,7 +268,7 @@ impl Part for Cycle {
         true
     }
 
-    fn ready(&mut self, cx: &mut PartCx<'_>) {
+    fn started(&mut self, cx: &mut PartCx<'_>) {
         if !self.idle && self.state == Self::IDLE {
             self.begin(self.now, cx);
         }

@@ -35,7 +35,7 @@ const MOST_IN_A_TICK: u32 = 1000;
 
 /// A timer. Made in Rust with [`Timer::every`] or [`Timer::after`].
 ///
-/// It begins when its object is ready, and counts ticks: no time is lost between one time and the next, whatever its
+/// It begins when its object starts, and counts ticks: no time is lost between one time and the next, whatever its
 /// pace. It stands still while its object is disabled.
 ///
 /// ```
@@ -276,7 +276,7 @@ impl Part for Timer {
         };
         self.state = state;
         self.set_count(count, cx);
-        // What was idle does not begin when its object is ready.
+        // What was idle does not begin when its object starts.
         self.idle = true;
         match state {
             Self::IDLE => self.countdown.end(cx),
@@ -288,7 +288,7 @@ impl Part for Timer {
         true
     }
 
-    fn ready(&mut self, cx: &mut PartCx<'_>) {
+    fn started(&mut self, cx: &mut PartCx<'_>) {
         if !self.idle && self.state == Self::IDLE {
             self.start(cx);
         }

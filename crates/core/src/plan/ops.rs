@@ -10,7 +10,7 @@ use crate::{
     base::{
         clock::Ticks,
         ease::Ease,
-        ids::{EffectId, MouldId, PartId, SceneId, SignalId, Tag, TaskId},
+        ids::{EffectId, MouldId, PartId, RoutineId, SceneId, SignalId, Tag},
         numbers::Command,
         value::Text,
     },
@@ -98,7 +98,7 @@ pub(crate) enum Op {
         end: u32,
     },
     Run {
-        task: TaskId,
+        routine: RoutineId,
         values: Vec<Expr>,
     },
     Stop,
@@ -106,7 +106,7 @@ pub(crate) enum Op {
 
 /// A sequence that others run.
 #[derive(Clone, Debug, Serialize, Deserialize)]
-pub(crate) struct Task {
+pub(crate) struct Routine {
     pub(crate) name: SmolStr,
     /// How many values it is given.
     pub(crate) values: u8,

@@ -7,7 +7,7 @@ use crate::{
     base::{
         clock::Seconds,
         ease::Ease,
-        ids::{EffectId, MouldId, PartId, PropertyName, SignalId, TaskId, VarId},
+        ids::{EffectId, MouldId, PartId, PropertyName, RoutineId, SignalId, VarId},
         numbers::Command,
         value::Text,
     },
@@ -169,14 +169,14 @@ pub enum Step {
         /// What.
         steps: Vec<Step>,
     },
-    /// Runs a task, and goes on when it has ended.
+    /// Runs a routine, and goes on when it has ended.
     Run {
-        /// The task.
-        task: TaskId,
+        /// The routine.
+        routine: RoutineId,
         /// Its values, one for each that it keeps from the start.
         values: Vec<Expr>,
     },
-    /// Ends the whole sequence, also from within a task.
+    /// Ends the whole sequence, also from within a routine.
     Stop,
 }
 

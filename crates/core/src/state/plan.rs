@@ -16,7 +16,7 @@ use crate::{
         binds::Bind,
         crossings::{Crossing, Side},
         expr::Expr,
-        ops::Task,
+        ops::Routine,
         rules::Rule,
     },
 };
@@ -31,7 +31,7 @@ pub(crate) struct Plan {
     /// How many players there may be.
     pub(crate) most_players: Option<u32>,
     pub(crate) spots: Spots,
-    pub(crate) tasks: Shared<Vec<Task>>,
+    pub(crate) routines: Shared<Vec<Routine>>,
     pub(crate) rules: Shared<Vec<Rule>>,
     pub(crate) moulds: Shared<Moulds>,
     pub(crate) binds: Shared<Vec<Bind>>,

@@ -21,7 +21,7 @@ use crate::{
 /// The phases of a tick, in their order.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Phase {
-    /// Before the first tick: `ready` is delivered.
+    /// Before the first tick: `started` is delivered.
     Start,
     /// What the host handed in.
     Intake,

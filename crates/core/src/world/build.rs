@@ -9,8 +9,8 @@ use crate::{
         error::{BuildError, Error},
         geometry::{Pose, Rotation, check_place},
         ids::{
-            BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RuleId, SceneId, SignalId, SpotId,
-            Tag, TaskId, VarId,
+            BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RoutineId, RuleId, SceneId, SignalId,
+            SpotId, Tag, VarId,
         },
         names::{check_name, check_path, path},
         payload::{Field, Payload},
@@ -20,7 +20,7 @@ use crate::{
     },
     moment::{scenes::ListPlaces, spots::Spot},
     part::{contract::PartSpec, kind::PartKind, mould::Mould, setting::Settings},
-    plan::{binds::Kept, expr::Expr, new_var::NewVar, ops::Task, rules::Rule, steps::Step},
+    plan::{binds::Kept, expr::Expr, new_var::NewVar, ops::Routine, rules::Rule, steps::Step},
     world::{World, new_object::NewObject},
 };
 
@@ -164,8 +164,8 @@ impl<G: 'static> World<G> {
     ///
     /// # Errors
     /// [`Error::NoSuchObject`].
-    pub fn ready_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
-        self.state.own_signal(object, "ready")
+    pub fn started_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
+        self.state.own_signal(object, "started")
     }
 
     /// Declares a variable.
@@ -201,22 +201,24 @@ impl<G: 'static> World<G> {
         self.state.bind(kept, to, place)
     }
 
-    /// Declares a task: a sequence that other sequences run. It is given so many values, which it finds as its own
-    /// first ones. Since a task runs only tasks that were declared before, none runs itself.
+    /// Declares a routine: a sequence that other sequences run. It is given so many values, which it finds as its own
+    /// first ones. Since a routine runs only routines that were declared before, none runs itself.
     ///
     /// # Errors
     /// [`BuildError::BadName`]; [`BuildError::NameTaken`]; what is wrong with a step.
-    pub fn task(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<TaskId, Error> {
+    pub fn routine(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<RoutineId, Error> {
         check_path(name)?;
         let scene = self.state.moment.scenes.current;
-        let same = |task: &Task| task.name == name && !(scene.is_some() && task.scene == scene && task.ended);
-        if self.state.plan.tasks.iter().any(same) {
-            return Err(Error::Build(BuildError::NameTaken { kind: "a task", name: name.into() }));
+        let same = |routine: &Routine| {
+            routine.name == name && !(scene.is_some() && routine.scene == scene && routine.ended)
+        };
+        if self.state.plan.routines.iter().any(same) {
+            return Err(Error::Build(BuildError::NameTaken { kind: "a routine", name: name.into() }));
         }
         let ops = compile(steps.as_ref(), &mut self.state)?;
-        let task = Task { name: name.into(), values, ops, scene, ended: false };
-        let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.tasks);
-        Ok(TaskId(ListPlaces::put(places, self.state.plan.edit().tasks.edit(), task)))
+        let routine = Routine { name: name.into(), values, ops, scene, ended: false };
+        let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.routines);
+        Ok(RoutineId(ListPlaces::put(places, self.state.plan.edit().routines.edit(), routine)))
     }
 
     /// Declares a spot; one of an object is found as `object.spot` and ends with it.
@@ -285,10 +287,11 @@ impl<G: 'static> World<G> {
         self.state.plan.made_of.get(what).copied()
     }
 
-    /// The task of that name.
-    pub fn find_task(&self, name: &str) -> Option<TaskId> {
-        let index = self.state.plan.tasks.iter().position(|task| task.name == name && !task.ended)?;
-        u32::try_from(index).ok().map(TaskId)
+    /// The routine of that name.
+    pub fn find_routine(&self, name: &str) -> Option<RoutineId> {
+        let index =
+            self.state.plan.routines.iter().position(|routine| routine.name == name && !routine.ended)?;
+        u32::try_from(index).ok().map(RoutineId)
     }
 
     /// The mould of that name.

@@ -258,9 +258,9 @@ impl<G: 'static> Cx<'_, G> {
     /// The signal an object gives when it is there with all the others.
     ///
     /// # Errors
-    /// As for [`World::ready_of`](crate::World::ready_of).
-    pub fn ready_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
-        self.state.own_signal(object, "ready")
+    /// As for [`World::started_of`](crate::World::started_of).
+    pub fn started_of(&mut self, object: ObjectId) -> Result<Signal<()>, Error> {
+        self.state.own_signal(object, "started")
     }
 
     /// Gives an object a tag.

@@ -101,7 +101,7 @@ payload! {
 /// The signals every world gives.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct OwnSignals {
-    pub(crate) ready: Signal<()>,
+    pub(crate) started: Signal<()>,
     pub(crate) pressed: Signal<Key>,
     pub(crate) released: Signal<Key>,
     pub(crate) joined: Signal<()>,
@@ -195,7 +195,7 @@ impl<G: 'static> World<G> {
         let mut state = State::new(config.rate, trace, runaway, config.seed);
         state.most_objects = config.objects;
         let own = OwnSignals {
-            ready: own_signal(&mut state, "ready"),
+            started: own_signal(&mut state, "started"),
             pressed: own_signal(&mut state, "pressed"),
             released: own_signal(&mut state, "released"),
             joined: own_signal(&mut state, "joined"),
@@ -220,9 +220,9 @@ impl<G: 'static> World<G> {
         }
     }
 
-    /// Given once, at start-up, when everything is there and every object was told that it is ready.
-    pub fn ready(&self) -> Signal<()> {
-        self.own.ready
+    /// Given once, at start-up, when everything is there and every object was told that it has started.
+    pub fn started(&self) -> Signal<()> {
+        self.own.started
     }
 
     /// A player pressed a key.

@@ -177,7 +177,7 @@ impl<G: 'static> World<G> {
         Ok(())
     }
 
-    /// A signal that every world gives, of one scene alone: `ready` when it has been loaded, and `pressed`, `released`,
+    /// A signal that every world gives, of one scene alone: `started` when it has been loaded, and `pressed`, `released`,
     /// `joined`, `quit` and `arrived` of those who are in it.
     ///
     /// # Errors

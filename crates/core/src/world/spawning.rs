@@ -77,8 +77,8 @@ impl State {
         for (name, fields) in &mould.signals {
             self.own_signal_with(object, name, fields.clone())?;
         }
-        if self.moment.wires.hear_every("ready") {
-            self.own_signal::<()>(object, "ready")?;
+        if self.moment.wires.hear_every("started") {
+            self.own_signal::<()>(object, "started")?;
         }
         for var in &mould.vars {
             self.declare_var(var.clone().of(object))?;

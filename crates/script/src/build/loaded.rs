@@ -14,7 +14,7 @@ use crate::{fingerprint::fingerprint, load::Loaded, project::Project};
 const SHARED: &str = "what all scenes share";
 
 impl Loaded {
-    /// Makes the scene in a world: what is declared, objects with their parts, tasks, then wires, then binds and
+    /// Makes the scene in a world: what is declared, objects with their parts, routines, then wires, then binds and
     /// rules.
     ///
     /// # Errors

@@ -33,7 +33,7 @@ struct Builder<'m, 'd, 'w, G> {
     scene: Option<SmolStr>,
 }
 
-/// Makes the scene: all that is declared, then all objects, then tasks, then all wires in the order of the text, then
+/// Makes the scene: all that is declared, then all objects, then routines, then all wires in the order of the text, then
 /// binds and rules. Of a scene of a project, what is the project's is found, and what is here already is left as it is.
 pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
@@ -48,7 +48,7 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.vars()?;
     builder.worked_out()?;
     builder.moulds()?;
-    builder.tasks()?;
+    builder.routines()?;
     for index in 0..builder.resolver.names.wires.len() {
         if builder.is_own(builder.resolver.names.wires[index].scope) {
             let plan = builder.resolver.wire(index, &ids!(builder));
@@ -165,18 +165,18 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         }
     }
 
-    fn tasks(&mut self) -> Result<(), Error> {
-        for index in self.resolver.task_order() {
-            if !self.is_own(self.resolver.names.tasks[index].scope) {
-                let here = self.world.find_task(&self.resolver.names.tasks[index].name);
-                self.resolver.names.tasks[index].id = here.unwrap_or_default();
+    fn routines(&mut self) -> Result<(), Error> {
+        for index in self.resolver.routine_order() {
+            if !self.is_own(self.resolver.names.routines[index].scope) {
+                let here = self.world.find_routine(&self.resolver.names.routines[index].name);
+                self.resolver.names.routines[index].id = here.unwrap_or_default();
                 continue;
             }
-            let steps = self.resolver.task(index, &ids!(self));
-            let task = &self.resolver.names.tasks[index];
-            let values = u8::try_from(task.written.fields.len()).unwrap_or(u8::MAX);
-            let id = self.world.task(&task.name, values, steps)?;
-            self.resolver.names.tasks[index].id = id;
+            let steps = self.resolver.routine(index, &ids!(self));
+            let routine = &self.resolver.names.routines[index];
+            let values = u8::try_from(routine.written.fields.len()).unwrap_or(u8::MAX);
+            let id = self.world.routine(&routine.name, values, steps)?;
+            self.resolver.names.routines[index].id = id;
         }
         Ok(())
     }

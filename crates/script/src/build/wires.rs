@@ -25,7 +25,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             plan;
         let place = self.sources.place(span);
         let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
-        self.ready_signals(&hears)?;
+        self.started_signals(&hears)?;
         let mut on = match &hears {
             Hears::One(name) => {
                 if self.world.find_signal(name).is_none() {
@@ -68,8 +68,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         on.run_steps(steps).map(|_| ())
     }
 
-    /// An object tells that it is ready only when somebody listens.
-    pub(super) fn ready_signals(&mut self, hears: &Hears) -> Result<(), Error> {
+    /// An object tells that it has started only when somebody listens.
+    pub(super) fn started_signals(&mut self, hears: &Hears) -> Result<(), Error> {
         match hears {
             Hears::One(name) => {
                 let of_scene = self.scene.as_ref().and_then(|scene| {
@@ -79,16 +79,16 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 if let (Some(own), Some(scene)) = (own, self.scene_id()) {
                     self.world.signal_in(scene, own)?;
                 } else if let Some(object) =
-                    name.strip_suffix(".ready").and_then(|name| self.world.find(name))
+                    name.strip_suffix(".started").and_then(|name| self.world.find(name))
                 {
-                    self.world.ready_of(object)?;
+                    self.world.started_of(object)?;
                 }
             }
-            Hears::Every(tag, signal) if signal == "ready" => {
+            Hears::Every(tag, signal) if signal == "started" => {
                 let tag = self.tag(tag)?;
                 let members: Vec<_> = self.world.tagged(tag).collect();
                 for object in members {
-                    self.world.ready_of(object)?;
+                    self.world.started_of(object)?;
                 }
             }
             Hears::Every(..) => {}

@@ -10,7 +10,7 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
         Atom, Bind, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name, Object, Part,
-        Path, SceneFile, Spot, Task, TypeRef, Use, Var, Wire,
+        Path, Routine, SceneFile, Spot, TypeRef, Use, Var, Wire,
     },
     source::Span,
     suggest::nearest,
@@ -150,7 +150,7 @@ impl Lower<'_> {
             K::Wire => to.wires.extend(self.wire(node)),
             K::Bind => to.binds.extend(self.bind(node)),
             K::Rule => to.rules.extend(self.first_expr(node)),
-            K::Task => to.tasks.extend(self.task(node)),
+            K::Routine => to.routines.extend(self.routine(node)),
             K::Use => to.uses.extend(self.use_item(node)),
             _ => {}
         }
@@ -344,10 +344,10 @@ impl Lower<'_> {
         Some(Bind { span: self.range(node), keep, each: has_word(node, "each"), to })
     }
 
-    fn task(&mut self, node: &Node) -> Option<Task> {
+    fn routine(&mut self, node: &Node) -> Option<Routine> {
         let name = self.words(node).nth(1)?;
         let body = child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default();
-        Some(Task { name, fields: self.fields(node), body })
+        Some(Routine { name, fields: self.fields(node), body })
     }
 
     fn kit(&mut self, node: &Node) -> Option<Kit> {

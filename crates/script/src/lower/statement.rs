@@ -36,7 +36,7 @@ impl Lower<'_> {
             },
             K::EmitStep => StatementKind::Emit { signal: self.path(node)?, values: self.args(node) },
             K::PerformStep => StatementKind::Perform { effect: self.path(node)?, values: self.args(node) },
-            K::RunStep => StatementKind::Run { task: self.path(node)?, values: self.args(node) },
+            K::RoutineStep => StatementKind::Do { routine: self.path(node)?, values: self.args(node) },
             K::SpawnStep => StatementKind::Spawn {
                 mould: self.words(node).nth(1)?,
                 at: child(node, K::At).and_then(|at| self.first_expr(&at))?,

@@ -4,7 +4,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Bind, Declaration, Expr, Object, Spot, Task, Use, Var, Wire};
+use super::{Bind, Declaration, Expr, Object, Routine, Spot, Use, Var, Wire};
 use crate::source::Span;
 
 /// What a scene or a kit consists of, by kind.
@@ -21,7 +21,7 @@ pub(crate) struct Items {
     pub(crate) wires: Vec<Wire>,
     pub(crate) binds: Vec<Bind>,
     pub(crate) rules: Vec<Expr>,
-    pub(crate) tasks: Vec<Task>,
+    pub(crate) routines: Vec<Routine>,
     pub(crate) uses: Vec<Use>,
 }
 
@@ -41,8 +41,8 @@ pub(crate) enum Item {
     Bind(Bind),
     /// A rule: this must never hold.
     Never(Expr),
-    Task(Task),
-    Use(Use),
+    Routine(Routine),
+    Add(Use),
 }
 
 impl Item {
@@ -56,8 +56,8 @@ impl Item {
             Self::On(wire) => &mut wire.span,
             Self::Bind(bind) => &mut bind.span,
             Self::Never(rule) => &mut rule.span,
-            Self::Task(task) => &mut task.name.span,
-            Self::Use(used) => &mut used.span,
+            Self::Routine(routine) => &mut routine.name.span,
+            Self::Add(used) => &mut used.span,
         }
     }
 }
@@ -75,8 +75,8 @@ impl Items {
             Item::On(wire) => self.wires.push(wire),
             Item::Bind(bind) => self.binds.push(bind),
             Item::Never(rule) => self.rules.push(rule),
-            Item::Task(task) => self.tasks.push(task),
-            Item::Use(used) => self.uses.push(used),
+            Item::Routine(routine) => self.routines.push(routine),
+            Item::Add(used) => self.uses.push(used),
         }
     }
 }
@@ -94,8 +94,8 @@ impl From<Items> for Vec<Item> {
         all.extend(items.wires.into_iter().map(Item::On));
         all.extend(items.binds.into_iter().map(Item::Bind));
         all.extend(items.rules.into_iter().map(Item::Never));
-        all.extend(items.tasks.into_iter().map(Item::Task));
-        all.extend(items.uses.into_iter().map(Item::Use));
+        all.extend(items.routines.into_iter().map(Item::Routine));
+        all.extend(items.uses.into_iter().map(Item::Add));
         all.sort_by_key(|item| *item.clone().span());
         all
     }

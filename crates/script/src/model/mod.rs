@@ -353,7 +353,7 @@ pub(crate) struct Bind {
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub(crate) struct Task {
+pub(crate) struct Routine {
     pub(crate) name: Name,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) fields: Vec<Field>,

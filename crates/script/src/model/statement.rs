@@ -77,8 +77,8 @@ pub(crate) enum StatementKind {
         #[serde(default, skip_serializing_if = "Vec::is_empty")]
         values: Vec<Expr>,
     },
-    Run {
-        task: Path,
+    Do {
+        routine: Path,
         #[serde(default, skip_serializing_if = "Vec::is_empty")]
         values: Vec<Expr>,
     },

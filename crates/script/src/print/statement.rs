@@ -90,7 +90,7 @@ impl Printer {
             }
             StatementKind::Emit { signal, values } => call("emit", &signal.text(), values),
             StatementKind::Perform { effect, values } => call("perform", &effect.text(), values),
-            StatementKind::Run { task, values } => call("run", &task.text(), values),
+            StatementKind::Do { routine, values } => call("do", &routine.text(), values),
             StatementKind::Set { target: what, with, to } => {
                 let sign = match with {
                     None => "=",

@@ -1,4 +1,4 @@
-//! What leads back to itself: tasks that run each other, binds that read each other.
+//! What leads back to itself: routines that run each other, binds that read each other.
 
 use std::collections::BTreeSet;
 

@@ -30,7 +30,7 @@ impl Resolver<'_, '_> {
                 | StatementKind::Repeat { .. }
                 | StatementKind::RepeatWhile { .. }
                 | StatementKind::ForEach { .. } => false,
-                StatementKind::Run { .. } => true,
+                StatementKind::Do { .. } => true,
                 // These change what a state, a count or a place is.
                 _ => !only_names,
             };

@@ -153,8 +153,8 @@ impl<'m> Resolver<'m, '_> {
             });
             return Some(signal(&fields.collect(), known.span));
         }
-        let ready = name == "ready" && known.role != Role::Foreign;
-        ready.then(|| signal(&Arc::default(), known.span))
+        let started = name == "started" && known.role != Role::Foreign;
+        started.then(|| signal(&Arc::default(), known.span))
     }
 
     /// The names of the signals an object gives.
@@ -213,7 +213,7 @@ impl<'m> Resolver<'m, '_> {
         let (message, help, span) = match (before, object) {
             (Some(before), Some(object)) => {
                 let signals = self.signals_of(object);
-                let help = self.report.suggest(&last.text, "signal", signals.into_iter().chain(["ready"]));
+                let help = self.report.suggest(&last.text, "signal", signals.into_iter().chain(["started"]));
                 (format!("`{}` gives no signal `{}`", before.text(), last.text), help, last.span)
             }
             (Some(before), None) => {
@@ -226,7 +226,7 @@ impl<'m> Resolver<'m, '_> {
                     let signals = self.signals_of(object);
                     let signals: Vec<_> = signals.iter().map(|signal| format!("{text}.{signal}")).collect();
                     let help = if signals.is_empty() {
-                        format!("`{text}` is an object that gives no signal but {text}.ready")
+                        format!("`{text}` is an object that gives no signal but {text}.started")
                     } else {
                         format!("`{text}` is an object; its signals are {}", signals.join(", "))
                     };
@@ -278,7 +278,7 @@ impl<'m> Resolver<'m, '_> {
         }
         if found.is_none() {
             let known: Vec<_> = members.iter().flat_map(|object| self.signals_of(*object)).collect();
-            let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["ready"]));
+            let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["started"]));
             let message = format!("nothing tagged `{}` gives a signal `{}`", tag.text, signal.text);
             self.wrong(
                 Diagnostic::error(Code::UnknownSignal, message)

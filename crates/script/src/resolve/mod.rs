@@ -269,11 +269,11 @@ impl<'m, 'd> Resolver<'m, 'd> {
                 self.within(self.names.vars[index].scope, |r| r.var_first(index, &ids));
             }
         }
-        self.check_task_circles();
+        self.check_routine_circles();
         self.check_hanging();
-        for index in 0..self.names.tasks.len() {
-            if self.own(self.names.tasks[index].scope) {
-                self.within(self.names.tasks[index].scope, |r| r.task(index, &ids));
+        for index in 0..self.names.routines.len() {
+            if self.own(self.names.routines[index].scope) {
+                self.within(self.names.routines[index].scope, |r| r.routine(index, &ids));
             }
         }
         for index in 0..self.names.wires.len() {

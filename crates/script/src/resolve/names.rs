@@ -13,7 +13,7 @@ use std::{
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{Catalogue, EffectId, Field, Payload, Type};
 
-pub(crate) use things::{Message, Object, Placed, Role, Scope, Spot, Task, Thing, Var};
+pub(crate) use things::{Message, Object, Placed, Role, Routine, Scope, Spot, Thing, Var};
 pub(crate) use view::View;
 
 use super::{report::Report, walk::walk};
@@ -25,7 +25,7 @@ use crate::{
 };
 
 /// The signals every world has.
-pub(crate) const OWN_SIGNALS: [&str; 6] = ["ready", "pressed", "released", "joined", "quit", "arrived"];
+pub(crate) const OWN_SIGNALS: [&str; 6] = ["started", "pressed", "released", "joined", "quit", "arrived"];
 
 /// Everything that is declared.
 #[derive(Debug, Default)]
@@ -35,7 +35,7 @@ pub(crate) struct Names<'m> {
     pub(crate) vars: Vec<Var<'m>>,
     pub(crate) signals: Vec<Message>,
     pub(crate) effects: Vec<Message>,
-    pub(crate) tasks: Vec<Task<'m>>,
+    pub(crate) routines: Vec<Routine<'m>>,
     pub(crate) spots: Vec<Spot<'m>>,
     pub(crate) wires: Vec<Placed<'m, model::Wire>>,
     pub(crate) binds: Vec<Placed<'m, model::Bind>>,
@@ -132,7 +132,7 @@ impl<'m> Names<'m> {
                 report.push(
                     Diagnostic::warning(Code::UnusedKit, format!("nothing uses the kit `{}`", kit.name.text))
                         .at(kit.name.span, "what is inside is checked only where it is used")
-                        .help(format!("use it: use {}(…)", kit.name.text)),
+                        .help(format!("add it where it is wanted: add {}(…)", kit.name.text)),
                 );
             }
         }
@@ -142,7 +142,7 @@ impl<'m> Names<'m> {
     /// Tags that objects have only once a statement gave them.
     pub(crate) fn tagged_later(&mut self) {
         let wires = self.wires.iter().map(|wire| &wire.written.body);
-        let bodies: Vec<_> = wires.chain(self.tasks.iter().map(|task| &task.written.body)).collect();
+        let bodies: Vec<_> = wires.chain(self.routines.iter().map(|routine| &routine.written.body)).collect();
         for body in bodies {
             walk(body, &mut |statement| {
                 if let model::StatementKind::Tag { tag, away: false, .. } = &statement.kind {

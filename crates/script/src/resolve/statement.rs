@@ -14,7 +14,7 @@ use crate::{
 
 /// The words statements begin with, for suggestions.
 pub(super) const STATEMENTS: [&str; 18] = [
-    "wait", "emit", "perform", "run", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
+    "wait", "emit", "perform", "do", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
     "untag", "if", "repeat", "for", "var", "stop",
 ];
 
@@ -99,13 +99,13 @@ impl Resolver<'_, '_> {
                 let values = self.args(&name, effect.span(), &fields, declared, values, cx)?;
                 Step::Perform { effect: id, values }
             }
-            StatementKind::Run { task, values } => {
-                let index = self.task_named(task, cx)?;
-                let known = &self.names.tasks[index];
+            StatementKind::Do { routine, values } => {
+                let index = self.routine_named(routine, cx)?;
+                let known = &self.names.routines[index];
                 let (name, fields, id) = (known.name.clone(), &known.written.fields, known.id);
                 let (fields, declared) = (super::fields_of(fields), known.written.name.span);
-                let values = self.args(&name, task.span(), &fields, Some(declared), values, cx)?;
-                Step::Run { task: id, values }
+                let values = self.args(&name, routine.span(), &fields, Some(declared), values, cx)?;
+                Step::Run { routine: id, values }
             }
             StatementKind::Set { target, with, to } => return self.set(target, *with, to, span, cx),
             StatementKind::Tween { target, to, over, ease } => {
@@ -237,29 +237,29 @@ impl Resolver<'_, '_> {
         found
     }
 
-    pub(super) fn task_named(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
-        let found = self.find_task(path, cx.scope);
+    pub(super) fn routine_named(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+        let found = self.find_routine(path, cx.scope);
         if found.is_none() {
-            let known = self.names.tasks.iter().map(|task| task.name.as_str());
-            let help = self.report.suggest(&path.text(), "task", known);
+            let known = self.names.routines.iter().map(|routine| routine.name.as_str());
+            let help = self.report.suggest(&path.text(), "routine", known);
             self.wrong(
-                Diagnostic::error(Code::UnknownTask, format!("there is no task `{}`", path.text()))
-                    .at(path.span(), "expected a task")
+                Diagnostic::error(Code::UnknownRoutine, format!("there is no routine `{}`", path.text()))
+                    .at(path.span(), "expected a routine")
                     .help(help),
             );
         }
         found
     }
 
-    pub(super) fn find_task(&self, path: &Path, scope: usize) -> Option<usize> {
+    pub(super) fn find_routine(&self, path: &Path, scope: usize) -> Option<usize> {
         let (last, before) = path.split_last();
         if before.is_empty() {
-            return self.found(scope, |scope| scope.tasks.get(&last.text).copied());
+            return self.found(scope, |scope| scope.routines.get(&last.text).copied());
         }
         let before = Path(before.to_vec());
         match self.begin(&before, scope)? {
             (Thing::Use(inner), used) if used == before.0.len() => {
-                self.names.scopes[inner].tasks.get(&last.text).copied()
+                self.names.scopes[inner].routines.get(&last.text).copied()
             }
             _ => None,
         }

@@ -66,7 +66,7 @@ impl Resolver<'_, '_> {
             }
             bodies.push((&placed.written.body, placed.scope, placed.owner));
         }
-        bodies.extend(self.names.tasks.iter().map(|task| (&task.written.body, task.scope, None)));
+        bodies.extend(self.names.routines.iter().map(|routine| (&routine.written.body, routine.scope, None)));
         for (body, scope, owner) in bodies {
             walk(body, &mut |statement| {
                 if let StatementKind::Emit { signal, .. } = &statement.kind {

@@ -1,4 +1,4 @@
-//! Wires, tasks, binds and rules.
+//! Wires, routines, binds and rules.
 
 use smol_str::SmolStr;
 use stoicheon_core::{Busy, Comparison, Expr, Seconds, SettingInfoType, Step};
@@ -260,9 +260,9 @@ impl Resolver<'_, '_> {
         Busy::default()
     }
 
-    pub(crate) fn task(&mut self, index: usize, ids: &dyn Ids) -> Vec<Step> {
-        let task = &self.names.tasks[index];
-        let (written, scope) = (task.written, task.scope);
+    pub(crate) fn routine(&mut self, index: usize, ids: &dyn Ids) -> Vec<Step> {
+        let routine = &self.names.routines[index];
+        let (written, scope) = (routine.written, routine.scope);
         let mut cx = Cx { has_who: true, may_draw: true, ..Cx::new(scope, ids) };
         for (number, field) in (0..u8::MAX).zip(&written.fields) {
             let ty = Ty::of(&field.ty.ty);
@@ -271,37 +271,38 @@ impl Resolver<'_, '_> {
         self.statements(&written.body, &mut cx)
     }
 
-    /// Tasks in such an order that each comes after those it runs.
-    pub(crate) fn task_order(&self) -> Vec<usize> {
-        follow(self.names.tasks.len(), |task| self.runs(task)).order
+    /// Routines in such an order that each comes after those it runs.
+    pub(crate) fn routine_order(&self) -> Vec<usize> {
+        follow(self.names.routines.len(), |routine| self.runs(routine)).order
     }
 
-    /// The tasks a task runs.
-    fn runs(&self, task: usize) -> Vec<usize> {
-        let task = &self.names.tasks[task];
+    /// The routines a routine runs.
+    fn runs(&self, routine: usize) -> Vec<usize> {
+        let routine = &self.names.routines[routine];
         let mut found = Vec::new();
-        walk(&task.written.body, &mut |statement| {
-            if let StatementKind::Run { task: path, .. } = &statement.kind {
-                found.extend(self.find_task(path, task.scope));
+        walk(&routine.written.body, &mut |statement| {
+            if let StatementKind::Do { routine: path, .. } = &statement.kind {
+                found.extend(self.find_routine(path, routine.scope));
             }
         });
         found
     }
 
-    pub(super) fn check_task_circles(&mut self) {
-        for circle in follow(self.names.tasks.len(), |task| self.runs(task)).circles {
-            self.task_circle(&circle);
+    pub(super) fn check_routine_circles(&mut self) {
+        for circle in follow(self.names.routines.len(), |routine| self.runs(routine)).circles {
+            self.routine_circle(&circle);
         }
     }
 
-    fn task_circle(&mut self, circle: &[usize]) {
-        let names = circle.iter().chain(circle.first()).map(|task| self.names.tasks[*task].name.as_str());
+    fn routine_circle(&mut self, circle: &[usize]) {
+        let names =
+            circle.iter().chain(circle.first()).map(|routine| self.names.routines[*routine].name.as_str());
         let message =
-            format!("these tasks run each other in a circle: {}", names.collect::<Vec<_>>().join(", "));
+            format!("these routines run each other in a circle: {}", names.collect::<Vec<_>>().join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);
-        for task in circle {
+        for routine in circle {
             let label = if circle.len() == 1 { "runs itself" } else { "runs the next" };
-            diagnostic = diagnostic.at(self.names.tasks[*task].written.name.span, label);
+            diagnostic = diagnostic.at(self.names.routines[*routine].written.name.span, label);
         }
         self.wrong(diagnostic.help("what goes round for ever is a loop: write it as `repeat while`"));
     }

@@ -22,14 +22,14 @@ const ITEMS: [&str; 21] = [
     "on",
     "bind",
     "never",
-    "task",
+    "routine",
     "kit",
     "playtest",
 ];
 
 /// Statements that do not begin an item, whatever follows.
 const STATEMENTS: [&str; 19] = [
-    "wait", "emit", "perform", "run", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
+    "wait", "emit", "perform", "do", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
     "untag", "if", "repeat", "for", "open", "close", "stop",
 ];
 
@@ -37,7 +37,7 @@ impl Parser<'_> {
     /// Whether the next token is the first of its line, and a word that begins an item.
     pub(super) fn at_item_word(&self) -> bool {
         self.peek() == SyntaxKind::Word
-            && (ITEMS.contains(&self.nth_text(0)) || self.is_word("use") && self.nth(1) == SyntaxKind::Word)
+            && (ITEMS.contains(&self.nth_text(0)) || self.is_word("add") && self.nth(1) == SyntaxKind::Word)
             && self.at_line_start()
     }
 
@@ -109,7 +109,7 @@ impl Parser<'_> {
             "manager" => self.node(SyntaxKind::Manager, |p| p.object("the role of the manager")),
             _ if self.scene_item() => {}
             _ => self.fault(
-                "scene, var, signal, effect, object, manager, mould, spot, on, bind, never, task, kit, use \
+                "scene, var, signal, effect, object, manager, mould, spot, on, bind, never, routine, kit, add \
                  or playtest",
             ),
         }
@@ -137,11 +137,11 @@ impl Parser<'_> {
             "on" => self.node(SyntaxKind::Wire, Self::wire),
             "bind" => self.node(SyntaxKind::Bind, Self::bind),
             "never" => self.clause(SyntaxKind::Rule, Self::expr),
-            "task" => self.node(SyntaxKind::Task, |p| {
-                p.declaration("the name of the task");
+            "routine" => self.node(SyntaxKind::Routine, |p| {
+                p.declaration("the name of the routine");
                 p.block();
             }),
-            "use" => self.node(SyntaxKind::Use, Self::use_item),
+            "add" => self.node(SyntaxKind::Use, Self::use_item),
             word if self.peek() == SyntaxKind::Word
                 && self.nth(1) == SyntaxKind::Word
                 && self.second_on_same_line()
@@ -259,7 +259,7 @@ impl Parser<'_> {
         self.enter_braces();
         while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
             if !self.scene_item() && !self.eat(SyntaxKind::Semicolon) {
-                let expected = "var, signal, object, mould, spot, on, bind, never, task, use or `}`";
+                let expected = "var, signal, object, mould, spot, on, bind, never, routine, use or `}`";
                 self.put_aside(expected, |_| false);
             }
         }

@@ -71,8 +71,8 @@ impl Parser<'_> {
                 p.path("the effect to perform");
                 p.args();
             }),
-            "run" => self.clause(SyntaxKind::RunStep, |p| {
-                p.path("the task to run");
+            "do" => self.clause(SyntaxKind::RoutineStep, |p| {
+                p.path("the routine to run");
                 p.args();
             }),
             "spawn" => self.clause(SyntaxKind::SpawnStep, |p| {

@@ -172,9 +172,9 @@ pub enum Error {
         /// The scene the spot is in.
         there: SmolStr,
     },
-    /// The task's id is none of this world's.
-    #[error("this task is not in the world: the id comes from another one")]
-    NoSuchTask,
+    /// The routine's id is none of this world's.
+    #[error("this routine is not in the world: the id comes from another one")]
+    NoSuchRoutine,
     /// The mould's id is none of this world's.
     #[error("this mould is not in the world: the id comes from another one")]
     NoSuchMould,

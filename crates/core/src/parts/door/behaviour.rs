@@ -16,7 +16,7 @@ use crate::{
         refusals::Denial,
     },
     parts::{
-        door::{Asks, Built, Door, OpensBy, Refused, Swing},
+        door::{Asks, Built, Door, OpensOn, Refused, Swing},
         prompt::Prompt,
         zone::Zone,
     },
@@ -171,9 +171,9 @@ impl Part for Door {
             return false;
         };
         let by = match u32::from_value(by) {
-            Some(0) => OpensBy::Command,
-            Some(1) => OpensBy::Touch,
-            Some(2) => OpensBy::Prompt,
+            Some(0) => OpensOn::Command,
+            Some(1) => OpensOn::Touch,
+            Some(2) => OpensOn::Prompt,
             _ => return false,
         };
         let swing = Swing { degrees: *degrees, about: *about, hinge: *hinge };
@@ -271,9 +271,9 @@ impl Part for Door {
     fn joins(&self) -> Vec<Join> {
         let join = |signal, command| Join { signal, command, order: 0 };
         let opens = match self.built.asks.by {
-            OpensBy::Command => None,
-            OpensBy::Touch => Some(join(Zone::ON_ENTERED.name(), Self::TO_OPEN)),
-            OpensBy::Prompt => Some(join(Prompt::ON_ANSWERED.name(), Self::TO_OPEN)),
+            OpensOn::Command => None,
+            OpensOn::Touch => Some(join(Zone::ON_ENTERED.name(), Self::TO_OPEN)),
+            OpensOn::Prompt => Some(join(Prompt::ON_ANSWERED.name(), Self::TO_OPEN)),
         };
         let closes = self.built.asks.closes_when_left.then(|| join(Zone::ON_VACATED.name(), Self::TO_CLOSE));
         let clears = self.built.careful.then(|| join(Zone::ON_VACATED.name(), Self::TO_CLEAR));

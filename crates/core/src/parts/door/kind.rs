@@ -10,7 +10,7 @@ use crate::{
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
-    parts::door::{Door, OpensBy, Refused},
+    parts::door::{Door, OpensOn, Refused},
 };
 
 impl Door {
@@ -77,13 +77,13 @@ impl Door {
                 "It fades instead of swinging; while it is not shut, nobody and no ray is stopped by it.",
             ),
             Setting::optional(
-                "opens by",
+                "opens on",
                 SettingType::OneOf(&["command", "touch", "prompt"]),
                 "What opens it: a command alone, entering its object's zone, answering its object's prompt. Default \
                  command.",
             ),
             Setting::optional(
-                "closes by",
+                "closes on",
                 SettingType::OneOf(&["command", "leaving"]),
                 "What closes it: a command alone, or the last one leaving its object's zone. Default command.",
             ),
@@ -93,11 +93,11 @@ impl Door {
                 "How long it stands open before it closes by itself. Default until it is told to close.",
             ),
             Setting::optional(
-                "with",
+                "asks",
                 SettingType::Tags,
                 "It opens only for somebody who carries an item with one of these tags.",
             ),
-            Setting::optional("consumed", SettingType::Flag, "The item it opens with is used up."),
+            Setting::optional("spends", SettingType::Flag, "The item it asks for is used up."),
             Setting::optional(
                 "when",
                 SettingType::Condition,
@@ -134,18 +134,18 @@ impl Door {
             .hinge(settings.vector("hinge").unwrap_or_default())
             .over(settings.seconds("over").unwrap_or(secs(1.0)))
             .remember_if(settings.has("remember"))
-            .opens_by(match settings.word("opens by") {
-                Some("touch") => OpensBy::Touch,
-                Some("prompt") => OpensBy::Prompt,
-                _ => OpensBy::Command,
+            .opens_on(match settings.word("opens on") {
+                Some("touch") => OpensOn::Touch,
+                Some("prompt") => OpensOn::Prompt,
+                _ => OpensOn::Command,
             });
         door.locked = settings.has("locked");
         let built = door.building();
         built.careful = settings.has("careful");
-        built.asks.items = settings.tags("with").to_vec();
-        built.asks.consumed = settings.has("consumed");
+        built.asks.items = settings.tags("asks").to_vec();
+        built.asks.consumed = settings.has("spends");
         built.asks.when = settings.expr("when").cloned();
-        built.asks.closes_when_left = settings.word("closes by") == Some("leaving");
+        built.asks.closes_when_left = settings.word("closes on") == Some("leaving");
         match settings.seconds("stays") {
             Some(span) => door.stays(span),
             None => door,

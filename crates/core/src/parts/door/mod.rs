@@ -96,14 +96,14 @@ struct Asks {
     /// The item is used up by it.
     consumed: bool,
     when: Option<Expr>,
-    by: OpensBy,
+    by: OpensOn,
     closes_when_left: bool,
 }
 
 /// What opens a door beside the command.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum OpensBy {
+pub enum OpensOn {
     /// Nothing.
     #[default]
     Command,
@@ -233,13 +233,13 @@ impl Door {
     }
 
     /// Opens only for somebody who carries an item with that tag; called again, another tag does as well.
-    pub fn with_item(mut self, tag: &str) -> Self {
+    pub fn asks(mut self, tag: &str) -> Self {
         self.building().asks.items.push(tag.into());
         self
     }
 
-    /// The item it opens with is used up.
-    pub fn consuming(mut self) -> Self {
+    /// The item it asks for is used up.
+    pub fn spends(mut self) -> Self {
         self.building().asks.consumed = true;
         self
     }
@@ -251,7 +251,7 @@ impl Door {
     }
 
     /// What opens it beside the command.
-    pub fn opens_by(mut self, by: OpensBy) -> Self {
+    pub fn opens_on(mut self, by: OpensOn) -> Self {
         self.building().asks.by = by;
         self
     }

@@ -93,10 +93,10 @@ impl<G: 'static> World<G> {
 
 impl State {
     /// What was spawned takes part from here on: its zones and its body are seen by the next touch phase, and it is
-    /// told that it is ready in the next settle phase.
+    /// told that it has started in the next settle phase.
     fn welcome(&mut self) {
         for (id, cause) in std::mem::take(&mut self.moment.spawned) {
-            self.tell_ready_of(id, Doing { cause, ..Doing::default() });
+            self.tell_started_of(id, Doing { cause, ..Doing::default() });
             self.light(id);
         }
         self.tell_fresh_scenes();

@@ -4,10 +4,11 @@ use std::collections::BTreeMap;
 
 use smol_str::format_smolstr;
 
-use stoicheon_core::{Catalogue, Crosses, EffectId, PartInfo, SettingInfoType, SpotId, TaskId, VarId};
+use stoicheon_core::{Catalogue, Crosses, EffectId, PartInfo, RoutineId, SettingInfoType, SpotId, VarId};
 
 use super::{
-    Message, Names, OWN_SIGNALS, Object, Placed, Report, Role, Spot, Task, Thing, Var, View, fields_of, taken,
+    Message, Names, OWN_SIGNALS, Object, Placed, Report, Role, Routine, Spot, Thing, Var, View, fields_of,
+    taken,
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -60,12 +61,12 @@ impl<'m> Names<'m> {
             let index = self.add_spot(written, None, scope);
             self.call(scope, &written.name, Thing::Spot(index), "spot", report);
         }
-        for written in &items.tasks {
-            let index = self.tasks.len();
+        for written in &items.routines {
+            let index = self.routines.len();
             let name = self.whole(scope, &written.name.text);
-            self.tasks.push(Task { name, written, scope, id: TaskId::default() });
-            if let Some(old) = self.scopes[scope].tasks.insert(written.name.text.clone(), index) {
-                report.push(taken("task", &written.name, Some(self.tasks[old].written.name.span)));
+            self.routines.push(Routine { name, written, scope, id: RoutineId::default() });
+            if let Some(old) = self.scopes[scope].routines.insert(written.name.text.clone(), index) {
+                report.push(taken("routine", &written.name, Some(self.routines[old].written.name.span)));
             }
         }
         self.binds.extend(items.binds.iter().map(|written| Placed { written, scope, owner: None }));

@@ -4,7 +4,7 @@ use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::SmolStr;
 use stoicheon_core::{
-    Crosses, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, SpotId, TaskId, Type, VarId,
+    Crosses, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, RoutineId, SpotId, Type, VarId,
 };
 
 use crate::{
@@ -45,7 +45,7 @@ pub(crate) struct Scope<'m> {
     pub(crate) things: BTreeMap<SmolStr, (Thing<'m>, Span)>,
     pub(crate) signals: BTreeMap<SmolStr, usize>,
     pub(crate) effects: BTreeMap<SmolStr, usize>,
-    pub(crate) tasks: BTreeMap<SmolStr, usize>,
+    pub(crate) routines: BTreeMap<SmolStr, usize>,
     pub(crate) moulds: BTreeMap<SmolStr, usize>,
 }
 
@@ -110,11 +110,11 @@ pub(crate) struct Message {
 }
 
 #[derive(Debug)]
-pub(crate) struct Task<'m> {
+pub(crate) struct Routine<'m> {
     pub(crate) name: SmolStr,
-    pub(crate) written: &'m model::Task,
+    pub(crate) written: &'m model::Routine,
     pub(crate) scope: usize,
-    pub(crate) id: TaskId,
+    pub(crate) id: RoutineId,
 }
 
 #[derive(Debug)]
