@@ -34,6 +34,7 @@ mod print;
 mod project;
 mod render;
 mod resolve;
+mod semicolons;
 mod source;
 mod suggest;
 mod syntax;

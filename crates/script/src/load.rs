@@ -62,6 +62,7 @@ pub fn load_with(
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
     files.check_places(&catalogue);
+    files.part_parts(&catalogue);
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));

@@ -93,6 +93,7 @@ impl Project {
         twice(&files.models, &mut files.diagnostics);
         let catalogue = files.catalogue(catalogue, read);
         files.check_places(&catalogue);
+        files.part_parts(&catalogue);
         let of = |number: u32| files.models.iter().filter(move |file| file.scene_number == number);
         let scenes = found.iter().map(|scene| (scene.name.clone(), spots(of(scene.number))));
         let scenes = Some(Arc::new(Scenes(scenes.collect())));

@@ -166,7 +166,8 @@ impl Lower<'_> {
                 Some(ExprKind::Carries { object: self.boxed(one)?, tag, not })
             }
             _ => {
-                let state = self.single(&two?, "expected a state, such as `open`")?;
+                let state =
+                    self.single(&two?, "expected a state, such as `open`; values are compared with `==`")?;
                 Some(ExprKind::Is { subject: self.boxed(one)?, state, not })
             }
         }

@@ -200,10 +200,19 @@ impl Lower<'_> {
             return Some(TypeRef { span, ty: Type::one_of(words) });
         }
         let found = Type::PLAIN.into_iter().find(|ty| ty.word() == first.text);
+        // As other languages call them.
+        let meant = match first.text.as_str() {
+            "bool" => Some(Type::Bool),
+            "string" | "str" | "String" => Some(Type::Text),
+            "int" | "integer" => Some(Type::Whole),
+            "float" | "double" | "real" => Some(Type::Number),
+            _ => None,
+        };
         if found.is_none() {
             let known: Vec<_> = Type::PLAIN.iter().map(Type::word).collect();
             let message = format!("there is no type `{}`", first.text);
-            let help = match nearest(&first.text, known.iter().copied()) {
+            let near = meant.as_ref().map(Type::word);
+            let help = match near.or_else(|| nearest(&first.text, known.iter().copied())) {
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("the types are {} and one of (…)", known.join(", ")),
             };
@@ -211,7 +220,7 @@ impl Lower<'_> {
                 Diagnostic::error(Code::UnknownType, message).at(first.span, "expected a type").help(help),
             );
         }
-        Some(TypeRef { span, ty: found.unwrap_or(Type::Number) })
+        Some(TypeRef { span, ty: found.or(meant).unwrap_or(Type::Number) })
     }
 
     fn fields(&mut self, node: &Node) -> Vec<Field> {
@@ -362,12 +371,14 @@ impl Lower<'_> {
     fn use_item(&mut self, node: &Node) -> Option<Use> {
         let kit = self.words(node).nth(1)?;
         let name = self.after(node, "as");
-        let mut given = Vec::new();
+        let (mut given, mut torn) = (Vec::new(), false);
         for node in child(node, K::Fields).iter().flat_map(|fields| children(fields, K::Given)) {
             if let (Some(name), Some(value)) = (self.words(&node).next(), self.first_expr(&node)) {
                 given.push(Given { name, value });
+            } else {
+                torn = true;
             }
         }
-        Some(Use { span: self.range(node), kit, name, given })
+        Some(Use { span: self.range(node), kit, name, given, torn })
     }
 }

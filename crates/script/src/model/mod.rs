@@ -381,6 +381,9 @@ pub(crate) struct Use {
     pub(crate) name: Option<Name>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) given: Vec<Given>,
+    /// What is given could not be read, and is told of.
+    #[serde(skip)]
+    pub(crate) torn: bool,
 }
 
 /// A value for a parameter of a kit.

@@ -97,8 +97,14 @@ impl<'m> Resolver<'m, '_> {
     pub(super) fn object(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
         let found = self.object_named(path, cx);
         if found.is_none() {
-            let help =
-                self.report.suggest(&path.text(), "object", self.object_names(cx.scope).iter().copied());
+            let text = path.text();
+            let help = if self.names.tags.contains(&*text) {
+                format!(
+                    "`{text}` is a tag: one is meant by `who`, who caused it; all of them by `every {text}`; all players by `everyone`"
+                )
+            } else {
+                self.report.suggest(&text, "object", self.object_names(cx.scope).iter().copied())
+            };
             let message = format!("there is no object `{}`", path.text());
             self.wrong(
                 Diagnostic::error(Code::UnknownObject, message)

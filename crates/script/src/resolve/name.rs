@@ -204,12 +204,42 @@ impl<'m> Resolver<'m, '_> {
         known.extend(cx.fields.iter().map(|field| field.name.as_str()));
         known.extend(cx.players.iter().map(|(name, _)| name.as_str()));
         known.extend(self.visible(cx.scope, |_| true));
-        let help = self.report.suggest(&name.text, "value", known.into_iter());
+        let help = match self.meant_for_a_value(&name.text) {
+            Some(meant) => meant,
+            None => self.report.suggest(&name.text, "value", known.into_iter()),
+        };
         self.wrong(
             Diagnostic::error(Code::UnknownName, format!("there is no `{}`", path.text()))
                 .at(path.span(), "expected a variable, a field of the signal or an object")
                 .help(help),
         );
+    }
+
+    /// What somebody meant who writes a word where a value is wanted, if that is no slip of the pen.
+    fn meant_for_a_value(&self, word: &str) -> Option<String> {
+        let names = &self.names;
+        if word.eq_ignore_ascii_case("true") || word.eq_ignore_ascii_case("false") {
+            return Some(format!("write `{}`", word.to_lowercase()));
+        }
+        if self.is_a_state(word) {
+            return Some(format!("a state is asked for with `is`: upper_gate is {word}"));
+        }
+        let ends_so = |whole: &str| whole == word || whole.rsplit('.').next() == Some(word);
+        let kind = if names.effects.iter().any(|effect| ends_so(&effect.name)) {
+            "an effect"
+        } else if names.signals.iter().any(|signal| ends_so(&signal.name)) {
+            "a signal"
+        } else {
+            return None;
+        };
+        Some(format!(
+            "`{word}` is {kind} and no value; that it comes is expected so: `expect {word}`, `expect {word} exactly 1`, `never {word}`"
+        ))
+    }
+
+    /// Whether some kind of part can be in a state of that name.
+    pub(super) fn is_a_state(&self, word: &str) -> bool {
+        self.catalogue.parts().iter().any(|info| info.states.iter().any(|state| state == word))
     }
 
     /// `level of who`

@@ -136,9 +136,20 @@ impl Resolver<'_, '_> {
         if let Some(found) = found {
             return Some((self.names.vars[found].ty.clone(), None));
         }
-        let known = candidates.iter().flat_map(|object| self.names.objects[*object].vars.keys());
-        let known = known.map(SmolStr::as_str).chain(["place", "facing"]);
-        let help = self.report.suggest(&name.text, "variable", known);
+        let help = match which {
+            Which::One(one) if self.is_a_state(&name.text) => {
+                let object = &self.names.objects[*one].name;
+                let state = &name.text;
+                format!(
+                    "a state is asked for with `{object} is {state}`, and changed by a command, such as `open {object}`"
+                )
+            }
+            _ => {
+                let known = candidates.iter().flat_map(|object| self.names.objects[*object].vars.keys());
+                let known = known.map(SmolStr::as_str).chain(["place", "facing"]);
+                self.report.suggest(&name.text, "variable", known)
+            }
+        };
         let message = match which {
             Which::One(one) => {
                 format!("`{}` has no variable `{}`", self.names.objects[*one].name, name.text)

@@ -95,11 +95,16 @@ impl Resolver<'_, '_> {
         let game = self.catalogue.parts().iter().flat_map(|info| &info.states).map(SmolStr::as_str);
         let states: Vec<_> = if *which == Which::Unknown { game.collect() } else { states.collect() };
         if !states.contains(&state.text.as_str()) {
-            let help = self.report.suggest(
-                &state.text,
-                "state",
-                states.into_iter().chain(["gone", "enabled", "disabled", "hidden", "passable"]),
-            );
+            let path = Path(vec![state.clone()]);
+            let help = if self.object_named(&path, cx).is_some() {
+                format!(
+                    "`{0}` is an object: whether two are one is asked with `==`, as in `who == {0}`",
+                    state.text
+                )
+            } else {
+                let words = ["gone", "enabled", "disabled", "hidden", "passable"];
+                self.report.suggest(&state.text, "state", states.into_iter().chain(words))
+            };
             let message = match which {
                 Which::Tagged(tag) => format!("nothing tagged `{tag}` is ever `{}`", state.text),
                 _ => format!("no object is ever `{}`", state.text),

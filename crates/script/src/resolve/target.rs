@@ -69,7 +69,16 @@ impl Resolver<'_, '_> {
     fn no_variable(&mut self, path: &Path, cx: &Cx<'_>) {
         let mut known: Vec<_> = cx.locals.iter().map(|local| local.name.as_str()).collect();
         known.extend(self.visible(cx.scope, |thing| matches!(thing, Thing::Var(_))));
-        let help = self.report.suggest(&path.text(), "variable", known.into_iter());
+        let text = path.text();
+        let help = match &*text {
+            "place" | "facing" | "velocity" => format!("say whose: who.{text}, upper_gate.{text}"),
+            _ if self.object_named(path, cx).is_some() => {
+                format!(
+                    "`{text}` is an object: give it a command, such as `open {text}`, or set a variable of it, `{text}.lit`"
+                )
+            }
+            _ => self.report.suggest(&text, "variable", known.into_iter()),
+        };
         self.wrong(
             Diagnostic::error(Code::UnknownName, format!("there is no variable `{}`", path.text()))
                 .at(path.span(), "expected a variable")

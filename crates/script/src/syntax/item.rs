@@ -259,7 +259,7 @@ impl Parser<'_> {
         self.enter_braces();
         while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
             if !self.scene_item() && !self.eat(SyntaxKind::Semicolon) {
-                let expected = "var, signal, object, mould, spot, on, bind, never, routine, use or `}`";
+                let expected = "var, signal, object, mould, spot, on, bind, never, routine, add or `}`";
                 self.put_aside(expected, |_| false);
             }
         }
@@ -277,13 +277,32 @@ impl Parser<'_> {
             self.node(SyntaxKind::Fields, |p| {
                 p.list(|p| {
                     p.node(SyntaxKind::Given, |p| {
-                        p.expect(SyntaxKind::Word, "the name of a parameter");
+                        let named = p.peek() == SyntaxKind::Word && p.nth(1) == SyntaxKind::Colon;
+                        if !named {
+                            p.fault("the name of a parameter, `:` and a value, such as `landing: steps`");
+                            p.expr();
+                            return;
+                        }
+                        p.bump();
                         if p.expect(SyntaxKind::Colon, "`:` and a value") {
                             p.expr();
                         }
                     });
                 });
             });
+        }
+    }
+
+    /// A condition. One that sets is put aside as a whole: half of it means something else.
+    fn guard(&mut self) {
+        let mark = self.mark();
+        self.expr();
+        if self.peek() == SyntaxKind::Equals {
+            self.fault("by, when, order, cooldown, delay, once, times, while running or `{`");
+            self.bump();
+            self.expr();
+            self.open_at(mark, SyntaxKind::Bad);
+            self.close();
         }
     }
 
@@ -300,7 +319,7 @@ impl Parser<'_> {
                         p.expect(SyntaxKind::Word, "a tag of those who may cause it");
                     }
                 }),
-                "when" => self.clause(SyntaxKind::Guard, Self::expr),
+                "when" => self.clause(SyntaxKind::Guard, Self::guard),
                 "order" => self.clause(SyntaxKind::Order, |p| {
                     p.eat(SyntaxKind::Minus);
                     p.expect(SyntaxKind::Number, "a whole number");

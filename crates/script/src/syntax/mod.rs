@@ -1,6 +1,7 @@
 //! The syntax: tokens, the lossless tree, and the parser that makes it.
 
 mod expr;
+mod hints;
 mod item;
 mod kind;
 mod object;

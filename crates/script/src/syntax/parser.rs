@@ -3,7 +3,10 @@
 use logos::Logos;
 use rowan::{Checkpoint, GreenNodeBuilder, Language};
 
-use super::kind::{Node, Stoi, SyntaxKind};
+use super::{
+    hints::Found,
+    kind::{Node, Stoi, SyntaxKind},
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     source::Span,
@@ -37,6 +40,7 @@ pub(crate) fn parse(text: &str, file: u32) -> Parsed {
         errors: Vec::new(),
         last_fault: None,
         braces: 0,
+        opened: Vec::new(),
         lacks_a_brace,
         place: false,
     };
@@ -58,6 +62,8 @@ pub(super) struct Parser<'t> {
     last_fault: Option<u32>,
     /// How many braces are open around.
     braces: u32,
+    /// Where they were opened, and the one that is about to be closed.
+    opened: Vec<Span>,
     /// More braces are opened than closed in the whole text.
     lacks_a_brace: bool,
     /// A place is being read: `of` after it says what the object hangs on.
@@ -141,12 +147,21 @@ impl Parser<'_> {
         })
     }
 
+    /// Asked before the brace is taken, or right behind it.
     pub(super) fn enter_braces(&mut self) {
+        let is_brace = |at: &usize| matches!(self.tokens.get(*at), Some((SyntaxKind::LeftBrace, _)));
+        let next = Some(self.index(0)).filter(is_brace);
+        let at = next.or_else(|| (0..self.at.min(self.tokens.len())).rev().find(is_brace));
+        let range = at.and_then(|at| self.tokens.get(at)).map_or(0..0, |(_, range)| range.clone());
+        self.opened.truncate(self.braces as usize);
+        self.opened.push(Span::new(self.file, range.start, range.end));
         self.braces += 1;
     }
 
+    /// Asked before the closing brace is expected; where it was opened is known until the next one is entered or left.
     pub(super) fn leave_braces(&mut self) {
         self.braces = self.braces.saturating_sub(1);
+        self.opened.truncate(self.braces as usize + 1);
     }
 
     pub(super) fn position(&self) -> usize {
@@ -244,7 +259,29 @@ impl Parser<'_> {
         let message = format!("expected {expected}, found {found}");
         // A long list is not said twice.
         let label = if expected.len() > 60 { "not this".to_owned() } else { format!("expected {expected}") };
-        self.errors.push(Diagnostic::error(Code::Syntax, message).at(span, label));
+        let mut fault = Diagnostic::error(Code::Syntax, message).at(span, label);
+        if expected == "`}`"
+            && let Some(open) = self.opened.last()
+        {
+            fault = fault.at(*open, "opened here");
+        }
+        let found = Found {
+            text: self.nth_text(0),
+            kind: self.peek(),
+            before: self.token_before(),
+            after: self.nth_text(1),
+            expected,
+        };
+        self.errors.push(match found.hint() {
+            Some(hint) => fault.help(hint),
+            None => fault,
+        });
+    }
+
+    /// The text of the last token that was taken.
+    fn token_before(&self) -> &str {
+        let mut before = self.tokens[..self.at.min(self.tokens.len())].iter().rev();
+        before.find(|(kind, _)| !kind.is_trivia()).map_or("", |(_, range)| &self.text[range.clone()])
     }
 
     /// Puts what cannot be read aside, up to where `stop` says that reading can go on.

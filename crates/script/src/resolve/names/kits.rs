@@ -101,6 +101,10 @@ impl<'m> Names<'m> {
         for parameter in &kit.parameters {
             let given = used.given.iter().find(|given| given.name.text == parameter.name.text);
             let Some(given) = given else {
+                if used.torn {
+                    self.scopes[inner].broken = true;
+                    continue;
+                }
                 let message = format!(
                     "the kit `{}` needs `{}`, {}",
                     kit.name.text,
