@@ -63,7 +63,7 @@ pub(super) struct Parser<'t> {
     /// How many braces are open around.
     braces: u32,
     /// Where they were opened, and the one that is about to be closed.
-    opened: Vec<Span>,
+    opened: Vec<Option<Span>>,
     /// More braces are opened than closed in the whole text.
     lacks_a_brace: bool,
     /// A place is being read: `of` after it says what the object hangs on.
@@ -147,14 +147,13 @@ impl Parser<'_> {
         })
     }
 
-    /// Asked before the brace is taken, or right behind it.
+    /// Asked right behind the brace, or where there should be one.
     pub(super) fn enter_braces(&mut self) {
-        let is_brace = |at: &usize| matches!(self.tokens.get(*at), Some((SyntaxKind::LeftBrace, _)));
-        let next = Some(self.index(0)).filter(is_brace);
-        let at = next.or_else(|| (0..self.at.min(self.tokens.len())).rev().find(is_brace));
-        let range = at.and_then(|at| self.tokens.get(at)).map_or(0..0, |(_, range)| range.clone());
+        let last = self.at.checked_sub(1).and_then(|at| self.tokens.get(at));
+        let brace = last.filter(|(kind, _)| *kind == SyntaxKind::LeftBrace);
+        let span = brace.map(|(_, range)| Span::new(self.file, range.start, range.end));
         self.opened.truncate(self.braces as usize);
-        self.opened.push(Span::new(self.file, range.start, range.end));
+        self.opened.push(span);
         self.braces += 1;
     }
 
@@ -261,7 +260,7 @@ impl Parser<'_> {
         let label = if expected.len() > 60 { "not this".to_owned() } else { format!("expected {expected}") };
         let mut fault = Diagnostic::error(Code::Syntax, message).at(span, label);
         if expected == "`}`"
-            && let Some(open) = self.opened.last()
+            && let Some(Some(open)) = self.opened.last()
         {
             fault = fault.at(*open, "opened here");
         }
