@@ -98,7 +98,9 @@ impl<'m> Resolver<'m, '_> {
         let found = self.object_named(path, cx);
         if found.is_none() {
             let text = path.text();
-            let help = if self.names.tags.contains(&*text) {
+            let help = if cx.loop_name.as_deref() == Some(&*text) {
+                super::name::IT.to_owned()
+            } else if self.names.tags.contains(&*text) {
                 format!(
                     "`{text}` is a tag: one is meant by `who`, who caused it; all of them by `every {text}`; all players by `everyone`"
                 )

@@ -137,6 +137,8 @@ pub(crate) struct Cx<'i> {
     constant: Option<&'static str>,
     /// The signal is none: any name may have been meant for one of its fields.
     any_field: bool,
+    /// The name a loop gives each of those that are being picked out: not known there yet.
+    loop_name: Option<SmolStr>,
     pub(crate) ids: &'i dyn Ids,
 }
 
@@ -154,6 +156,7 @@ impl<'i> Cx<'i> {
             may_draw: false,
             constant: None,
             any_field: false,
+            loop_name: None,
             ids,
         }
     }

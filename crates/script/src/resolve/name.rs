@@ -11,6 +11,9 @@ use crate::{
     suggest::a,
 };
 
+/// For those who write the loop's name where `it` is meant.
+pub(super) const IT: &str = "in `where`, the one that is looked at is `it`: where it != who";
+
 /// Which way the words for the points of the compass face.
 fn compass(word: &str) -> Option<Rotation> {
     Some(match word {
@@ -204,7 +207,7 @@ impl<'m> Resolver<'m, '_> {
         known.extend(cx.fields.iter().map(|field| field.name.as_str()));
         known.extend(cx.players.iter().map(|(name, _)| name.as_str()));
         known.extend(self.visible(cx.scope, |_| true));
-        let help = match self.meant_for_a_value(&name.text) {
+        let help = match self.meant_for_a_value(&name.text, cx) {
             Some(meant) => meant,
             None => self.report.suggest(&name.text, "value", known.into_iter()),
         };
@@ -216,8 +219,11 @@ impl<'m> Resolver<'m, '_> {
     }
 
     /// What somebody meant who writes a word where a value is wanted, if that is no slip of the pen.
-    fn meant_for_a_value(&self, word: &str) -> Option<String> {
+    fn meant_for_a_value(&self, word: &str, cx: &Cx<'_>) -> Option<String> {
         let names = &self.names;
+        if cx.loop_name.as_deref() == Some(word) {
+            return Some(IT.to_owned());
+        }
         if word.eq_ignore_ascii_case("true") || word.eq_ignore_ascii_case("false") {
             return Some(format!("write `{}`", word.to_lowercase()));
         }

@@ -169,7 +169,7 @@ impl Resolver<'_, '_> {
                 Step::RepeatWhile { when: when?, steps }
             }
             StatementKind::ForEach { name, among, body } => {
-                let found = self.among(among, cx);
+                let found = self.among(among, &Cx { loop_name: Some(name.text.clone()), ..cx.clone() });
                 let kept = cx.locals.len();
                 let which = found.as_ref().map_or(Which::Unknown, |(_, which)| which.clone());
                 let local = self.keep(name, Ty::Object(which), cx);
