@@ -175,7 +175,7 @@ fn findings_and_results_come_as_json_too() {
 }
 
 #[test]
-fn fmt_sets_files_anew_keeps_comments_and_changes_nothing_a_second_time() {
+fn fmt_sets_files_keeps_comments_and_changes_nothing_a_second_time() {
     let (_folder, path) = file("lock.stoi", "// one\nvar  level:number=1\n");
     let (status, text, _) = call(&["fmt", "--check", &path]);
     assert_eq!(status, 1);

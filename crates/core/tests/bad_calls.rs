@@ -2,7 +2,7 @@
 
 use super::support::{self, towpath};
 use stoicheon_core::{
-    BuildError, Config, Door, Error, Expr, Group, NoSuchSignal, SaveError, SignalName, Snapshot, Steps,
+    BuildError, Config, Door, Error, Expr, Group, NoSuchSignal, Pose, SaveError, SignalName, Snapshot, Steps,
     TickRate, Value, Vec3, World, Zone, payload, secs, space::Shape,
 };
 
@@ -232,4 +232,8 @@ fn bodies_have_the_shapes_of_the_build() {
     assert_eq!(capsule.check_body(), expected);
     assert_eq!(Shape::boxed(Vec3::ONE).check_body(), expected);
     assert_eq!(Shape::ball(0.3).check_body(), Ok(()));
+    // A shape that no body has counts as a point.
+    let touches =
+        |x: f32| Shape::boxed(Vec3::ONE).touches(Pose::default(), Some(&capsule), Pose::at(Vec3::X * x));
+    assert_eq!([0.2, 0.7, 0.9].map(touches), [true, cfg!(feature = "shaped-bodies"), false]);
 }

@@ -103,7 +103,7 @@ impl Canal {
 }
 
 #[test]
-fn two_doors_that_lead_to_each_other_let_a_traveller_rest_until_he_has_walked_out() {
+fn two_doors_that_lead_to_each_other_let_a_traveller_rest_until_they_have_walked_out() {
     let mut canal = canal(WhenEmpty::Unloaded);
     let ada = canal.player("ada", canal.lockside, 5.0);
     assert_eq!(canal.step(1), ["lockside.started nobody", "lockside.joined ada"]);
@@ -232,7 +232,7 @@ fn what_waits_in_a_frozen_scene_has_as_much_time_left_when_it_goes_on() {
 }
 
 #[test]
-fn a_player_keeps_his_number_his_id_and_what_is_remembered_of_him() {
+fn a_player_keeps_their_number_their_id_and_what_is_remembered_of_them() {
     let mut canal = canal(WhenEmpty::Running);
     let ada = canal.player("ada", canal.lockside, 5.0);
     let bob = canal.player("bob", canal.lockside, 6.0);
@@ -260,7 +260,7 @@ fn a_player_keeps_his_number_his_id_and_what_is_remembered_of_him() {
 }
 
 #[test]
-fn a_cooldown_of_a_player_runs_on_while_he_is_away() {
+fn a_cooldown_of_a_player_runs_on_while_they_are_away() {
     let mut canal = canal(WhenEmpty::Running);
     let ada = canal.player("ada", canal.lockside, 5.0);
     let rung = canal.world.declare_signal::<()>("rung").unwrap();
@@ -327,7 +327,7 @@ fn what_is_carried_goes_along_and_is_set_down_by_who_leaves() {
 }
 
 #[test]
-fn what_was_taken_along_is_not_set_back_when_its_scene_is_made_anew() {
+fn what_was_taken_along_is_not_set_back_when_its_scene_is_made_again() {
     let mut canal = canal(WhenEmpty::Running);
     let garden = canal.world.offer_scene("garden", WhenEmpty::Unloaded, |world| {
         world.spot_at("bench", None, Vec3::ZERO, Rotation::NONE)?;

@@ -164,7 +164,7 @@ proptest! {
     }
 
     #[test]
-    fn whoever_enters_leaves_before_he_enters_again(
+    fn who_enters_leaves_before_entering_again(
         ticks in prop::collection::vec(prop::collection::vec(input(), 0..5), 1..40),
     ) {
         let mut scene = scene();

@@ -111,7 +111,7 @@ fn the_first_in_and_the_last_out_are_told_apart_and_everybody_is_counted() {
 }
 
 #[test]
-fn who_is_turned_away_at_the_border_is_not_asked_again_until_he_comes_again() {
+fn who_is_turned_away_at_the_border_is_not_asked_again_until_they_come_again() {
     let mut scene = towpath();
     let fee = scene.world.var("fee", 2.0).unwrap();
     let zone = pad(&mut scene.world, Zone::boxed(Vec3::ONE).when(Expr::var(fee).less_than(2.0)));
@@ -333,7 +333,7 @@ fn each_player_is_offered_the_nearest_prompt_and_of_two_as_near_the_one_made_fir
 }
 
 #[test]
-fn whoever_is_a_player_no_more_has_his_prompt_withdrawn() {
+fn who_is_a_player_no_more_has_their_prompt_withdrawn() {
     let mut scene = towpath();
     prompt(&mut scene.world, "bell", Vec3::X, Prompt::new("Ring"));
     assert_eq!(scene.run(1), ["bell offered ada"]);

@@ -253,7 +253,7 @@ fn scenes(world: &mut World<Notes>) {
 }
 
 #[test]
-fn whoever_has_left_a_scene_is_not_sent_about_in_it() {
+fn who_has_left_a_scene_is_not_sent_about_in_it() {
     let mut world = World::<Notes>::new();
     scenes(&mut world);
     let ada = world.join("ada", Some(("lockside", "lockside_steps"))).unwrap();
@@ -500,7 +500,7 @@ fn ten_thousand_things_that_hang_on_each_other_are_taken_up_again() {
 }
 
 #[test]
-fn values_a_save_cannot_have_are_told_of_and_begin_anew() {
+fn values_a_save_cannot_have_are_told_of_and_begin_again() {
     let make = || {
         let mut world = World::<Notes>::new();
         let toll = world.object("toll").add().unwrap();

@@ -172,7 +172,7 @@ fn groups_are_counted_asked_for_any_and_searched_for_the_nearest() {
 }
 
 #[test]
-fn each_player_has_a_variable_of_his_own_until_it_is_set_for_all() {
+fn each_player_has_a_variable_of_their_own_until_it_is_set_for_all() {
     let mut world = World::<()>::new();
     let errand = NewVar::new("errand", "stranger").of_type(Type::one_of(["stranger", "hunting", "done"]));
     let errand = world.declare(errand.per_player()).unwrap();

@@ -5,6 +5,7 @@ use std::{
     mem::take,
 };
 
+use logos::Logos as _;
 use smol_str::SmolStr;
 use stoicheon_core::Catalogue;
 
@@ -101,17 +102,21 @@ impl Files {
             let objects = file.items.objects.iter().enumerate();
             own.extend(objects.map(|(at, object)| (object.name.text.clone(), (number, at))));
         }
-        let (mut rest, mut twice) = (Vec::new(), Vec::new());
+        let here = self.placed.iter().filter(|read| read.scene_number == self.scene_number);
+        let before = here.flat_map(|read| &read.all).map(|name| (name.text.clone(), name.span));
+        let before: BTreeMap<SmolStr, Span> = before.collect();
+        let mut rest = Vec::new();
         for place in take(&mut places.items.objects) {
             match own.get(&place.name.text) {
                 Some((file, at)) => {
-                    twice.extend(self.placed_before(&place.name));
+                    // Two places that the wiring says nothing of are told of as two objects.
+                    let first = before.get(&place.name.text);
+                    self.diagnostics.extend(first.map(|first| two_places(&place.name, *first)));
                     settle(&mut self.models[*file].items.objects[*at], place);
                 }
                 None => rest.push(place),
             }
         }
-        self.diagnostics.extend(twice);
         let is_idle = |object: &&Object| {
             object.parts.is_empty() && object.tags.is_empty() && !holds.contains(&object.name.text)
         };
@@ -120,16 +125,6 @@ impl Files {
         self.models.push(places);
         let scene_number = self.scene_number;
         self.placed.push(PlacesRead { scene_number, written: written.clone(), all, idle });
-    }
-
-    /// An object of the wiring that another file has a place for too. Two places that the wiring says nothing of are told of as
-    /// two objects.
-    fn placed_before(&self, name: &Name) -> Option<Diagnostic> {
-        let here = self.placed.iter().filter(|read| read.scene_number == self.scene_number);
-        let first = here.flat_map(|read| &read.all).find(|first| first.text == name.text)?;
-        let message = format!("there are two places for `{}`", name.text);
-        let diagnostic = Diagnostic::error(Code::NameTaken, message).at(name.span, "the second one");
-        Some(diagnostic.at(first.span, "the first one").help("rename one of them where they were placed"))
     }
 
     /// What has a place and no use, and what would need a place and has none.
@@ -142,7 +137,7 @@ impl Files {
             placed.iter().filter_map(|read| read.all.first()).map(|name| name.span.file).collect();
         let texts = (0..).map_while(|number| Some((number, self.sources.get(number)?)));
         let texts = texts.filter(|(number, _)| !files.contains(number));
-        let words: BTreeSet<String> = texts.flat_map(|(_, source)| words(source)).collect();
+        let words: BTreeSet<&str> = texts.flat_map(|(_, source)| words(source)).collect();
         let mut found = Vec::new();
         for read in &placed {
             found.extend(without_use(read, &words));
@@ -163,6 +158,13 @@ impl Files {
     }
 }
 
+fn two_places(name: &Name, first: Span) -> Diagnostic {
+    Diagnostic::error(Code::NameTaken, format!("there are two places for `{}`", name.text))
+        .at(name.span, "the second one")
+        .at(first, "the first one")
+        .help("rename one of them where they were placed")
+}
+
 fn hangs_on(object: &Object) -> Option<SmolStr> {
     object.of.as_ref().and_then(|of| of.0.first()).map(|name| name.text.clone())
 }
@@ -180,14 +182,13 @@ fn only_places(file: &File, written: &Name) -> Option<Diagnostic> {
     })
 }
 
-fn words(source: &Source) -> impl Iterator<Item = String> {
-    let tree = syntax::parse(source.text(), 0).tree;
-    let tokens = tree.descendants_with_tokens().filter_map(rowan::NodeOrToken::into_token);
-    let words = tokens.filter(|token| token.kind() == syntax::SyntaxKind::Word);
-    words.map(|token| token.text().to_owned()).collect::<Vec<_>>().into_iter()
+fn words(source: &Source) -> impl Iterator<Item = &str> {
+    let tokens = syntax::SyntaxKind::lexer(source.text()).spanned();
+    let words = tokens.filter(|(kind, _)| *kind == Ok(syntax::SyntaxKind::Word));
+    words.map(|(_, range)| &source.text()[range])
 }
 
-fn without_use(read: &PlacesRead, words: &BTreeSet<String>) -> Option<Diagnostic> {
+fn without_use(read: &PlacesRead, words: &BTreeSet<&str>) -> Option<Diagnostic> {
     let idle: Vec<_> = read.idle.iter().filter(|name| !words.contains(name.text.as_str())).collect();
     let first = idle.first()?;
     let many = idle.len();

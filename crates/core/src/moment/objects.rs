@@ -297,10 +297,18 @@ impl Objects {
     pub(crate) fn is_sound(&self) -> bool {
         let known = |tag: &Tag| (tag.0 as usize) < self.tagged.len();
         let placed = |object: &Object| object.at.is_finite() && object.facing.is_sound();
+        // Also one from a build whose bodies have more shapes.
+        let shaped = |object: &Object| {
+            let shape = object.body.as_ref().and_then(|body| body.facts.shape.as_ref());
+            shape.is_none_or(|shape| shape.check_body().is_ok())
+        };
         self.hangs_soundly()
             && self.people_are_sound()
             && self.tagged.len() == self.tags.len()
-            && self.all.values().all(|object| object.tags.iter().all(known) && placed(object))
+            && self
+                .all
+                .values()
+                .all(|object| object.tags.iter().all(known) && placed(object) && shaped(object))
     }
 
     /// Whether nothing hangs on itself, and whatever holds something knows of it.

@@ -262,7 +262,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
         *self.world = self.stage.fresh()?;
         let mut mismatches = self.world.recall(&save).map_err(Error::from)?;
         mismatches.extend(self.world.rejoin(&save)?);
-        self.look_anew()?;
+        self.look_again()?;
         if !mismatches.is_empty() {
             return Ok(Some(self.failure(line, None, None, Found::SaveMismatches(mismatches))));
         }
@@ -277,19 +277,19 @@ impl<G: 'static> PlaytestRun<'_, G> {
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         }
         *self.world = fresh;
-        self.look_anew()?;
+        self.look_again()?;
         Ok(None)
     }
 
     /// Another world is under test.
-    fn look_anew(&mut self) -> Result<(), Error> {
+    fn look_again(&mut self) -> Result<(), Error> {
         self.tally.another_world(&mut self.world.state);
         self.faults = self.world.faults_so_far();
-        self.make_out_anew()
+        self.make_out_again()
     }
 
     /// What must always hold may speak of other things of the same name now.
-    fn make_out_anew(&mut self) -> Result<(), Error> {
+    fn make_out_again(&mut self) -> Result<(), Error> {
         self.changes = self.world.scene_changes();
         for index in 0..self.always.len() {
             let line = self.always[index].0;
@@ -382,7 +382,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
             return Ok(Some(self.failure(line, None, None, found)));
         }
         if self.changes != self.world.scene_changes() {
-            self.make_out_anew()?;
+            self.make_out_again()?;
         }
         let happened = self.never.iter().find(|(_, watched, count)| self.tally.count(watched) > *count);
         if let Some((line, watched, _)) = happened {

@@ -38,6 +38,9 @@ impl Probe {
         if let Placed::Ball { middle, radius } = placed {
             return Some(Self::Ball { offset: middle, radius });
         }
+        if !cfg!(feature = "shaped-bodies") {
+            return None;
+        }
         let size = match member.form {
             Form::Box { width, height, depth } => {
                 Vec3::new(width, height, depth.unwrap_or(0.0)).as_dvec3().length() * 0.5

@@ -181,6 +181,13 @@ impl Resolver<'_, '_> {
             return self.turn_to(target, to, cx);
         }
         let found = self.target(target, cx);
+        // `gate = open` is one slip and not two.
+        if found.is_none()
+            && self.object_named(target.path(), cx).is_some()
+            && matches!(&to.kind, ExprKind::Name(word) if self.is_a_state(&word.text()))
+        {
+            return None;
+        }
         let value = match with {
             // What is added to must be read first, as the same target.
             Some(sign) => {
