@@ -205,7 +205,7 @@ impl Printer {
         self.line(&format!("{} {{ {} }}", part.kind.text, atoms(&part.settings)));
     }
 
-    fn wire(&mut self, wire: &Wire) {
+    pub(super) fn wire(&mut self, wire: &Wire) {
         let every = if wire.every { "every " } else { "" };
         let mut head = format!("on {every}{}", wire.on.text());
         if !wire.pattern.is_empty() {

@@ -1,9 +1,12 @@
 //! The tests of the language, in one binary: linking it is what takes time.
 #![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
+#![allow(unreachable_pub, reason = "what the tests share")]
 
 mod faults;
+mod instances;
 mod meaning;
 mod places;
 mod projects;
+mod support;
 mod text;
 mod truth;

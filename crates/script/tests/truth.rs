@@ -3,39 +3,10 @@
 use std::fmt::Write;
 
 use stoicheon_core::{Catalogue, World, playtest::Found};
-use stoicheon_script::{Loaded, Project, from_json, load, load_with, to_json};
+use stoicheon_script::{Project, from_json, load, load_with, to_json};
 use stoicheon_view::TraceText;
 
-fn loaded(text: &str) -> Loaded {
-    load("scene.stoi", text, &Catalogue::built_in())
-}
-
-/// What is wrong with a text: code and message of each finding.
-fn found(text: &str) -> Vec<String> {
-    let told = |loaded: Loaded| {
-        let lines = loaded.diagnostics().iter();
-        lines.map(|found| format!("{}: {}", found.code.word(), found.message)).collect()
-    };
-    told(loaded(text))
-}
-
-fn world(text: &str) -> World<()> {
-    let loaded = loaded(text);
-    assert!(!loaded.has_errors(), "{:?}", loaded.diagnostics());
-    let mut world = World::new();
-    loaded.build(&mut world).unwrap();
-    world
-}
-
-/// What a playtest found that was not as expected, if anything was.
-fn fails(text: &str) -> Option<Found> {
-    let loaded = loaded(text);
-    assert!(!loaded.has_errors(), "{:?}", loaded.diagnostics());
-    let mut world = World::<()>::new();
-    loaded.build(&mut world).unwrap();
-    let verdict = loaded.run_playtest(0, &mut world, &mut (), &mut stoicheon_core::playtest::NoHost);
-    verdict.unwrap().failure.map(|failure| failure.found)
-}
+use crate::support::{fails, found, loaded, world};
 
 const TOKEN: &str = r"
 object post

@@ -105,6 +105,7 @@ impl Words<'_> {
             Expr::Local(number) => (9, format!("kept value {}", number + 1)),
             Expr::Who => (9, "who".to_owned()),
             Expr::It | Expr::Giver => (9, "it".to_owned()),
+            Expr::Own => (9, "own".to_owned()),
             Expr::State { .. }
             | Expr::StateOf { .. }
             | Expr::Inside { .. }

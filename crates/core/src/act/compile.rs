@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::{
-    base::error::Error,
+    base::error::{BuildError, Error},
     plan::{ops::Op, steps::Step},
     state::State,
 };
@@ -61,6 +61,26 @@ impl Compiler<'_> {
             Step::Wait(span) => Op::Wait(self.state.rate().ticks(*span)?),
             Step::WaitFor(span) => Op::WaitFor(span.clone()),
             Step::Emit { signal, values } => Op::Emit { signal: *signal, values: values.clone() },
+            Step::EmitOf { object, signal, values } => {
+                Op::EmitOf { object: object.clone(), signal: signal.clone(), values: values.clone() }
+            }
+            Step::For { who, step } => {
+                let says = matches!(
+                    **step,
+                    Step::Command { .. }
+                        | Step::Tell { .. }
+                        | Step::Emit { .. }
+                        | Step::EmitOf { .. }
+                        | Step::Perform { .. }
+                );
+                if !says {
+                    let expected = "one command, signal or effect to be done on somebody's behalf";
+                    return Err(Error::Build(BuildError::BadSettings { expected }));
+                }
+                self.ops.push(Op::For(who.clone()));
+                return self.step(step);
+            }
+            Step::Wire(new) => Op::Wire(Arc::new(self.state.pattern(new)?)),
             Step::Perform { effect, values } => Op::Perform { effect: *effect, values: values.clone() },
             Step::Set { target, to } => Op::Set { target: target.clone(), to: to.clone() },
             Step::Tween { target, to, over, ease } => {

@@ -333,7 +333,7 @@ impl State {
         }
         let faces = |most: f64| angle(who.facing.turn(Vec3::NEG_Z), object.at - who.at) <= most;
         let eval_fault = Cell::new(None);
-        let scope = Scope::of(self, &eval_fault).by(player);
+        let scope = Scope::of_part(self, part, &eval_fault).by(player);
         offer.facing.is_none_or(faces)
             && self.asked_of(part, "when").is_none_or(|when| scope.holds(when))
             && (!offer.sight || self.sees(who.scene, who.at, object.at, [player, at]))

@@ -87,7 +87,8 @@ impl State {
             return;
         }
         let eval_fault = Cell::new(None);
-        let by = self.asked_of(part, "by").map(|by| Scope::of(self, &eval_fault).by(body).value(by));
+        let scope = Scope::of_part(self, part, &eval_fault).by(body);
+        let by = self.asked_of(part, "by").map(|by| scope.value(by));
         let mut by = by.and_then(|by| by.as_number()).unwrap_or(0.0);
         if let Some(falloff) = current.falloff {
             let away = (pushed.at.as_dvec3() - object.at.as_dvec3()).length();

@@ -10,12 +10,21 @@ use crate::{
     base::{
         doing::Doing,
         geometry::Rotation,
-        ids::{ObjectId, PartId, SignalId},
+        ids::{ObjectId, PartId, SignalId, WireId},
         value::{Value, Values},
     },
     plan::{calc, calc::EvalFault, expr::Expr},
     state::State,
 };
+
+/// The object that what is worked out belongs to.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Own {
+    Nobody,
+    Is(ObjectId),
+    /// The owner of a wire.
+    Of(WireId),
+}
 
 /// What an expression can see.
 #[derive(Clone, Copy, Debug)]
@@ -25,6 +34,7 @@ pub(crate) struct Scope<'a> {
     pub(crate) locals: &'a [Value],
     pub(crate) who: Option<ObjectId>,
     pub(crate) signal: Option<SignalId>,
+    pub(crate) own: Own,
     pub(crate) it: Option<ObjectId>,
     /// A statement may draw random numbers; a condition may not, since it is looked at as often as need be.
     pub(crate) may_draw: bool,
@@ -43,11 +53,18 @@ impl<'a> Scope<'a> {
             locals: &[],
             who: None,
             signal: None,
+            own: Own::Nobody,
             it: None,
             may_draw: false,
             nearby: None,
             eval_fault,
         }
+    }
+
+    /// A scope for what a part asks.
+    pub(crate) fn of_part(state: &'a State, part: PartId, eval_fault: &'a Cell<Option<EvalFault>>) -> Self {
+        let own = state.object_of(part).map_or(Own::Nobody, Own::Is);
+        Self { own, ..Self::of(state, eval_fault) }
     }
 
     /// The same, where somebody has caused it.
@@ -157,6 +174,14 @@ impl<'a> Scope<'a> {
             Expr::Field(number) => self.values.get(usize::from(*number)).cloned().unwrap_or_default(),
             Expr::Local(number) => self.locals.get(usize::from(*number)).cloned().unwrap_or_default(),
             Expr::Who => self.who.map_or(Value::Nothing, Value::Object),
+            Expr::Own => match self.own {
+                Own::Nobody => Value::Nothing,
+                Own::Is(object) => Value::Object(object),
+                Own::Of(wire) => {
+                    let owner = self.state.moment.wires.get(wire).and_then(|wire| wire.owner);
+                    owner.map_or(Value::Nothing, Value::Object)
+                }
+            },
             Expr::It => self.it.map_or(Value::Nothing, Value::Object),
             Expr::Giver => {
                 let lane = self.signal.and_then(|signal| self.state.bus.signals.lane(signal));
@@ -257,7 +282,7 @@ impl State {
     pub(crate) fn work_out_asked(&mut self, part: PartId, name: &str, doing: Doing) -> Option<Value> {
         let asked = self.asked_of(part, name)?;
         let eval_fault = Cell::new(None);
-        let scope = Scope::of(self, &eval_fault);
+        let scope = Scope::of_part(self, part, &eval_fault);
         let scope = match doing.who {
             Some(who) => scope.by(who),
             None => scope,

@@ -2,17 +2,15 @@
 
 use std::{cell::Cell, sync::Arc};
 
-use smallvec::SmallVec;
 use smol_str::SmolStr;
 
 use crate::{
-    act::scope::Scope,
+    act::scope::{Own, Scope},
     base::{
         clock::Ticks,
         ease::Moved,
-        error::{CommandError, Error},
-        ids::{ObjectId, PartId},
-        numbers::Command,
+        error::Error,
+        ids::ObjectId,
         value::{Text, Value, Values},
     },
     moment::run::{Frame, Loop, Run},
@@ -71,21 +69,21 @@ impl State {
     }
 
     /// What an expression gives in a statement.
-    fn work_out(&mut self, expr: &Expr, run: &Run) -> Value {
+    pub(crate) fn work_out(&mut self, expr: &Expr, run: &Run) -> Value {
         let eval_fault = Cell::new(None);
         let value = self.scope(run, &eval_fault).value(expr);
         self.note_eval_fault(eval_fault.get(), run.doing.cause);
         value
     }
 
-    fn work_out_all(&mut self, exprs: &[Expr], run: &Run) -> Values {
+    pub(crate) fn work_out_all(&mut self, exprs: &[Expr], run: &Run) -> Values {
         let eval_fault = Cell::new(None);
         let values = self.scope(run, &eval_fault).values(exprs);
         self.note_eval_fault(eval_fault.get(), run.doing.cause);
         values
     }
 
-    fn work_out_args(&mut self, args: &[(Text, Expr)], run: &Run) -> Args {
+    pub(crate) fn work_out_args(&mut self, args: &[(Text, Expr)], run: &Run) -> Args {
         args.iter().map(|(name, expr)| (name.clone(), self.work_out(expr, run))).collect()
     }
 
@@ -95,12 +93,13 @@ impl State {
             locals: run.locals(),
             who: run.doing.who,
             signal: Some(run.signal),
+            own: Own::Of(run.wire),
             may_draw: true,
             ..Scope::of(self, eval_fault)
         }
     }
 
-    fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
+    pub(crate) fn the_object(&mut self, expr: &Expr, run: &Run) -> Result<ObjectId, Error> {
         match self.work_out(expr, run) {
             Value::Object(object) if self.moment.objects.get(object).is_some() => Ok(object),
             // The error names the object, which the reader needs to find it.
@@ -118,15 +117,12 @@ impl State {
 
     fn statement(&mut self, op: &Op, run: &mut Run) -> Result<Next, Error> {
         match op {
-            Op::Command { part, command, args } => {
-                let args = self.work_out_args(args, run);
-                self.command_with(*part, *command, &args, run.doing)?;
-            }
-            Op::Tell { object, word, commands, args } => {
-                let object = self.the_object(object, run)?;
-                let (part, command) = self.part_that_takes(object, word, commands)?;
-                let args = self.work_out_args(args, run);
-                self.command_with(part, command, &args, run.doing)?;
+            Op::Command { .. }
+            | Op::Tell { .. }
+            | Op::Emit { .. }
+            | Op::EmitOf { .. }
+            | Op::Perform { .. } => {
+                self.say(op, run)?;
             }
             Op::Wait(span) => return Ok(Next::Wait(*span)),
             Op::WaitFor(span) => return Ok(Next::Wait(self.span(span, run))),
@@ -136,14 +132,8 @@ impl State {
                     return Ok(Next::Until(within));
                 }
             }
-            Op::Emit { signal, values } => {
-                let values = self.work_out_all(values, run);
-                self.bus.emit_values(*signal, &values, run.doing)?;
-            }
-            Op::Perform { effect, values } => {
-                let values = self.work_out_all(values, run);
-                self.perform(*effect, values, run.doing)?;
-            }
+            Op::For(who) => run.behalf = Some(self.the_object(who, run)?),
+            Op::Wire(pattern) => self.wire_of_run(pattern, run)?,
             Op::Set { target, to } => {
                 let to = self.work_out(to, run);
                 self.set_target(target, to, run)?;
@@ -323,24 +313,6 @@ impl State {
             Target::Place(object) => Moved::Place(self.the_object(object, run)?),
             Target::Facing(object) => Moved::Facing(self.the_object(object, run)?),
             Target::Local(_) | Target::Velocity(_) => return Err(Error::NoSuchVar),
-        })
-    }
-
-    fn part_that_takes(
-        &self,
-        object: ObjectId,
-        word: &SmolStr,
-        commands: &SmallVec<[(u32, Command); 2]>,
-    ) -> Result<(PartId, Command), Error> {
-        let mut parts = self.parts_of(object).iter();
-        let takes = |part: &PartId| {
-            let (kind, _) = self.parts.kind_and_state(*part)?;
-            let command = commands.iter().find(|(other, _)| *other == kind);
-            command.map(|(_, command)| (*part, *command))
-        };
-        let name = || self.name(object).unwrap_or_default().into();
-        parts.find_map(takes).ok_or_else(|| {
-            Error::Command(CommandError::NoSuchCommand { name: name(), command: word.clone() })
         })
     }
 }

@@ -203,7 +203,7 @@ impl State {
         let Some(guard) = self.asked_of(facts.part, "when") else { return true };
         let Some(body) = self.moment.tracker.body(touch.body).copied() else { return false };
         let eval_fault = Cell::new(None);
-        let holds = Scope::of(self, &eval_fault).by(body).holds(guard);
+        let holds = Scope::of_part(self, facts.part, &eval_fault).by(body).holds(guard);
         let (cause, zone) = (self.cause_of(touch), facts.part);
         self.note_eval_fault(eval_fault.get(), cause);
         if holds {

@@ -25,7 +25,10 @@ impl State {
     pub(crate) fn begin(&mut self, wire: WireId, signal: SignalId, values: Values, doing: Doing) {
         let Some(info) = self.moment.wires.get(wire) else { return };
         let (delay, is_sequence) = (info.delay, info.ops.is_some());
-        let run = Run::new(wire, signal, values, doing, self.moment.clock.now);
+        let mut run = Run::new(wire, signal, values, doing, self.moment.clock.now);
+        if let Some(kept) = &info.kept {
+            run.locals.extend(kept.iter().cloned());
+        }
         match delay {
             Some(delay) => self.wait(run, delay),
             None if is_sequence => self.run(run),

@@ -221,6 +221,12 @@ impl State {
         let leads_itself = |op: &Op| match (op, about) {
             (Op::Set { target, .. } | Op::Tween { target, .. }, About::Var(_)) => sets(target),
             (Op::Emit { signal: other, .. }, About::Signal(signal)) => *other == signal,
+            (Op::EmitOf { signal: name, .. }, About::Signal(signal)) => {
+                let lane = self.bus.signals.lane(signal);
+                lane.is_some_and(|lane| {
+                    lane.name.strip_suffix(name.as_str()).is_some_and(|of| of.ends_with('.'))
+                })
+            }
             (Op::Command { part, .. }, About::Signal(signal)) => gives(*part, signal),
             (Op::Command { part, .. }, About::Part(other)) => *part == other,
             (Op::Perform { effect: other, .. }, About::Effect(effect)) => *other == effect,

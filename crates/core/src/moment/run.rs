@@ -45,6 +45,9 @@ pub(crate) struct Run {
     pub(crate) calls: Vec<Frame>,
     pub(crate) loops: Vec<Loop>,
     pub(crate) locals: Vec<Value>,
+    /// On whose behalf the next statement is done; nothing waits in between.
+    #[serde(skip)]
+    pub(crate) behalf: Option<ObjectId>,
 }
 
 impl Run {
@@ -59,6 +62,7 @@ impl Run {
             calls: Vec::new(),
             loops: Vec::new(),
             locals: Vec::new(),
+            behalf: None,
         }
     }
 

@@ -9,7 +9,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{payload::Field, place::Place},
     part::{kind::PartKind, setting::Settings},
-    plan::new_var::NewVar,
+    plan::{new_var::NewVar, patterns::Pattern},
 };
 
 /// An object to be made while the world runs, as often as need be. Players who come after a mould called `player` was
@@ -36,6 +36,8 @@ pub struct Mould {
     pub(crate) vars: Vec<NewVar>,
     pub(crate) signals: Vec<(SmolStr, Vec<Field>)>,
     pub(crate) place: Option<Place>,
+    /// Wires of each.
+    pub(crate) wires: Vec<Pattern>,
 }
 
 impl Mould {
@@ -50,6 +52,7 @@ impl Mould {
             vars: Vec::new(),
             signals: Vec::new(),
             place: None,
+            wires: Vec::new(),
         }
     }
 

@@ -54,6 +54,8 @@ pub enum Expr {
     Who,
     /// The object whose signal it is.
     Giver,
+    /// The object that the wire, or the part that asks, belongs to.
+    Own,
     /// The object that is looked at, within [`Among`] and in a bind for each of a group.
     It,
     /// Whether a part is in a state.
@@ -174,6 +176,7 @@ macro_rules! operands {
             | Expr::Local(_)
             | Expr::Who
             | Expr::Giver
+            | Expr::Own
             | Expr::It
             | Expr::State { .. } => SmallVec::new(),
             Expr::VarOf(_, one)

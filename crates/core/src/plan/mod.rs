@@ -9,6 +9,7 @@ pub(crate) mod members;
 pub(crate) mod new_var;
 pub(crate) mod operators;
 pub(crate) mod ops;
+pub(crate) mod patterns;
 pub(crate) mod reads;
 pub(crate) mod refusals;
 pub(crate) mod rules;

@@ -14,7 +14,7 @@ use crate::{
         numbers::Command,
         value::Text,
     },
-    plan::{among::Among, expr::Expr, steps::Target},
+    plan::{among::Among, expr::Expr, patterns::Pattern, steps::Target},
 };
 
 /// A step as it runs.
@@ -43,6 +43,14 @@ pub(crate) enum Op {
         signal: SignalId,
         values: Vec<Expr>,
     },
+    EmitOf {
+        object: Expr,
+        signal: Text,
+        values: Vec<Expr>,
+    },
+    /// The next op is done on behalf of somebody else.
+    For(Expr),
+    Wire(Arc<Pattern>),
     Perform {
         effect: EffectId,
         values: Vec<Expr>,

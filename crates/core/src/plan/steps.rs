@@ -11,7 +11,7 @@ use crate::{
         numbers::Command,
         value::Text,
     },
-    plan::{among::Among, expr::Expr},
+    plan::{among::Among, expr::Expr, patterns::NewWire},
 };
 
 /// What a statement changes.
@@ -76,6 +76,24 @@ pub enum Step {
         /// Its payload, field for field.
         values: Vec<Expr>,
     },
+    /// Emits a signal of an object that is known only then.
+    EmitOf {
+        /// The object.
+        object: Expr,
+        /// The name of the signal, without the object's.
+        signal: Text,
+        /// Its payload, field for field.
+        values: Vec<Expr>,
+    },
+    /// Does something on behalf of somebody else, to whom it goes back: a command, a signal or an effect.
+    For {
+        /// On whose behalf.
+        who: Expr,
+        /// What is done.
+        step: Box<Step>,
+    },
+    /// Makes a wire. It sleeps and ends with the owner of the wire that makes it.
+    Wire(Box<NewWire>),
     /// Asks the host to perform an effect.
     Perform {
         /// The effect.

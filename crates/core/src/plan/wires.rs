@@ -10,7 +10,7 @@ use crate::{
         clock::{Tick, Ticks},
         ids::{ObjectId, SceneId, SignalId, Tag, Tags, VarId, WireId},
         place::Place,
-        value::Text,
+        value::{Text, Value},
     },
     plan::{expr::Expr, members::Members, ops::Op},
 };
@@ -138,6 +138,8 @@ pub(crate) struct Wire {
     pub(crate) delay: Option<Ticks>,
     pub(crate) busy: Busy,
     pub(crate) ops: Option<Arc<[Op]>>,
+    /// What the sequence that made it kept then: its own begins with that.
+    pub(crate) kept: Option<Arc<[Value]>>,
     pub(crate) store: u32,
     pub(crate) closure: u32,
     pub(crate) row: u32,
@@ -168,6 +170,7 @@ impl Wire {
             delay: None,
             busy: Busy::Overlap,
             ops: None,
+            kept: None,
             store,
             closure: u32::MAX,
             row,

@@ -20,7 +20,9 @@ use crate::{
     },
     moment::{scenes::ListPlaces, spots::Spot},
     part::{contract::PartSpec, kind::PartKind, mould::Mould, setting::Settings},
-    plan::{binds::Kept, expr::Expr, new_var::NewVar, ops::Routine, rules::Rule, steps::Step},
+    plan::{
+        binds::Kept, expr::Expr, new_var::NewVar, ops::Routine, patterns::NewWire, rules::Rule, steps::Step,
+    },
     world::{World, new_object::NewObject},
 };
 
@@ -246,6 +248,15 @@ impl<G: 'static> World<G> {
     /// [`BuildError::BadName`], [`BuildError::NameTaken`], or what is wrong with a part.
     pub fn mould(&mut self, mould: Mould) -> Result<MouldId, Error> {
         self.state.declare_mould(mould)
+    }
+
+    /// Gives a mould its wires, in place of those it had. Each object that is made after it from now on has them for its own: they
+    /// sleep and end with it, and in them [`Expr::Own`] is that object.
+    ///
+    /// # Errors
+    /// [`Error::NoSuchMould`], [`Error::NoSuchRoutine`], and what is wrong with a span of time or a step.
+    pub fn wire_mould(&mut self, mould: MouldId, wires: impl AsRef<[NewWire]>) -> Result<(), Error> {
+        self.state.wire_mould(mould, wires.as_ref())
     }
 
     /// The tag of that word, for expressions.

@@ -5,22 +5,12 @@ use std::{collections::VecDeque, sync::Arc};
 use smol_str::SmolStr;
 
 use crate::{
-    base::{
-        clock::Seconds,
-        error::Error,
-        ids::{ObjectId, PartId, Tags, WireId},
-        payload::Payload,
-        place::Place,
-        signal::Signal,
-        value::{Text, Values},
-    },
+    act::new_wire::{Said, flags},
+    base::{error::Error, ids::WireId, payload::Payload, signal::Signal, value::Values},
     plan::{
         members::Members,
         ops::Op,
-        wires::{
-            ASLEEP, Busy, CHECKED, Cooldown, DELAYED, GUARD_IN_RUST, Group, Guard, MADE, MAILBOX, SEQUENCE,
-            Source, Wire,
-        },
+        wires::{GUARD_IN_RUST, Group, MADE, MAILBOX, SEQUENCE, Source},
     },
     state::State,
     world::{
@@ -101,7 +91,9 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
         ]);
         let (ops, body) = does.split(guard_fn);
         let made = if body.is_some() && !typed { MADE } else { 0 };
-        let (cooldown, delay, during) = (self.cooldown, self.delay, self.during);
+        let cooldown = state.cooldown(self.cooldown)?;
+        let delay = self.delay.map(|span| state.rate().ticks(span)).transpose()?;
+        let during = self.during;
         let said = Said {
             owner,
             order,
@@ -114,6 +106,7 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
             busy,
             place,
             ops,
+            kept: None,
             kind: kind | made,
         };
         let (id, closure) = state.add_wire((source, store), said, body.is_some())?;
@@ -122,91 +115,6 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
         }
         Ok((id, store, closure))
     }
-}
-
-/// What was said of a new wire.
-struct Said {
-    owner: Option<ObjectId>,
-    order: i32,
-    filter: Vec<SmolStr>,
-    guard: Guard,
-    during: Option<(PartId, Text)>,
-    times: Option<u64>,
-    cooldown: Option<(Seconds, bool)>,
-    delay: Option<Seconds>,
-    busy: Busy,
-    place: Place,
-    ops: Option<Arc<[Op]>>,
-    /// The flags that follow from what it does.
-    kind: u32,
-}
-
-impl State {
-    /// All of the making that is not generic: a game compiles the rest for each payload. Gives the number of its closure too, if
-    /// it has one.
-    fn add_wire(
-        &mut self,
-        (source, store): (Source, u32),
-        said: Said,
-        has_closure: bool,
-    ) -> Result<(WireId, u32), Error> {
-        let Said { owner, order, filter, guard, during, times, cooldown, delay, busy, place, ops, kind } =
-            said;
-        let asleep = match owner {
-            Some(owner) => !self.moment.objects.get(owner).ok_or(Error::NoSuchObject)?.enabled,
-            None => false,
-        };
-        let rate = self.rate();
-        let cooldown = match cooldown {
-            Some((span, per_who)) => Some(Cooldown { span: rate.ticks(span)?, per_who }),
-            None => None,
-        };
-        let delay = delay.map(|span| rate.ticks(span)).transpose()?;
-        let during = match during {
-            Some((stages, stage)) => Some((self.stage_of(stages, &stage)?, stage)),
-            None => None,
-        };
-        let guard = match &during {
-            Some((var, stage)) => self.guard_of_stage(*var, stage, guard)?,
-            None => guard,
-        };
-        let filter: Tags = filter.iter().map(|tag| self.moment.objects.tag(tag)).collect();
-        let limited = times.is_some() || cooldown.is_some() || busy != Busy::Overlap;
-        let checked = limited || !filter.is_empty() || !matches!(guard, Guard::None);
-        let flags = kind | flags([(ASLEEP, asleep), (CHECKED, checked), (DELAYED, delay.is_some())]);
-        let closure = if has_closure { self.bus.payloads.number_closure(store) } else { u32::MAX };
-        let since = self.now();
-        let scene = if owner.is_none() { self.moment.scenes.current } else { None };
-        let stage = during.as_ref().map(|(var, _)| *var);
-        let id = self.moment.wires.insert(flags, |number, row| Wire {
-            owner,
-            scene,
-            order,
-            filter,
-            guard,
-            during,
-            times,
-            cooldown,
-            delay,
-            busy,
-            ops,
-            closure,
-            ..Wire::plain(source, store, (number, row), place, since)
-        });
-        if let Some(owner) = owner.and_then(|owner| self.moment.objects.get_mut(owner)) {
-            owner.wires.push(id);
-        }
-        if let Some(stage) = stage {
-            self.plan.edit().staged.edit().entry(stage).or_default().push(id);
-        }
-        self.connect(id);
-        Ok((id, closure))
-    }
-}
-
-/// Those of the flags that are set.
-fn flags(all: [(u32, bool); 3]) -> u32 {
-    all.into_iter().filter(|(_, set)| *set).fold(0, |flags, (flag, _)| flags | flag)
 }
 
 /// What a wire has as data, and what it has in Rust.

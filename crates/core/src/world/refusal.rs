@@ -5,7 +5,7 @@ use std::cell::Cell;
 use smallvec::SmallVec;
 
 use crate::{
-    act::scope::Scope,
+    act::scope::{Own, Scope},
     base::{
         doing::Doing,
         error::{BuildError, Error},
@@ -57,7 +57,9 @@ impl State {
                 return Some(Refusal::Who);
             }
         }
-        let scope = Scope { values, who, signal: Some(signal), ..Scope::of(self, eval_fault) };
+        let locals = wire.kept.as_deref().unwrap_or_default();
+        let (signal, own) = (Some(signal), Own::Of(id));
+        let scope = Scope { values, locals, who, signal, own, ..Scope::of(self, eval_fault) };
         match &wire.guard {
             Guard::Data(expr) if !scope.holds(expr) => {
                 let (condition, readings) =

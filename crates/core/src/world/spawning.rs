@@ -13,6 +13,10 @@ use crate::{
         names::{PLAYER, check_name},
     },
     part::mould::Mould,
+    plan::{
+        expr::Expr,
+        patterns::{Hears, NewWire, Pattern},
+    },
     state::State,
     world::new_object::NewObject,
 };
@@ -33,6 +37,15 @@ impl State {
         }
         let (index, _) = self.plan.edit().moulds.edit().insert_full(mould.name.clone(), Arc::new(mould));
         Ok(MouldId(u32::try_from(index).unwrap_or(u32::MAX)))
+    }
+
+    /// Gives a mould its wires, in place of those it had.
+    pub(crate) fn wire_mould(&mut self, id: MouldId, wires: &[NewWire]) -> Result<(), Error> {
+        let found = self.plan.moulds.get_index(id.0 as usize);
+        let mut mould = (**found.ok_or(Error::NoSuchMould)?.1).clone();
+        mould.wires = wires.iter().map(|wire| self.pattern(wire)).collect::<Result<_, _>>()?;
+        self.plan.edit().moulds.edit().insert(mould.name.clone(), Arc::new(mould));
+        Ok(())
     }
 
     /// Makes an object after a mould.
@@ -77,11 +90,16 @@ impl State {
         for (name, fields) in &mould.signals {
             self.own_signal_with(object, name, fields.clone())?;
         }
-        if self.moment.wires.hear_every("started") {
+        let hears_start =
+            |pattern: &Pattern| matches!(&pattern.hears, Hears::Of(Expr::Own, name) if name == "started");
+        if mould.wires.iter().any(hears_start) || self.moment.wires.hear_every("started") {
             self.own_signal::<()>(object, "started")?;
         }
         for var in &mould.vars {
             self.declare_var(var.clone().of(object))?;
+        }
+        for pattern in &mould.wires {
+            self.wire_of_mould(pattern, object)?;
         }
         Ok(())
     }

@@ -3,7 +3,7 @@
 /// Where the ids come from.
 macro_rules! ids {
     ($builder:expr) => {
-        InScene { world: &*$builder.world, scene: $builder.scene.clone() }
+        InScene { world: &*$builder.world, scene: $builder.scene.clone(), sources: $builder.sources }
     };
 }
 
@@ -12,7 +12,11 @@ mod objects;
 mod playtest;
 mod wires;
 
-use stoicheon_core::{BuildError, Error, Expr, Kept, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World};
+use std::collections::BTreeMap;
+
+use stoicheon_core::{
+    BuildError, Error, Expr, Kept, NewWire, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World,
+};
 
 pub(crate) use playtest::{playtest, run_playtest};
 
@@ -20,7 +24,7 @@ use crate::{
     diagnostic::Diagnostic,
     fingerprint::fingerprint,
     load::Loaded,
-    resolve::{InScene, OWN_SIGNALS, Resolver, View},
+    resolve::{InScene, OWN_SIGNALS, Resolver, Role, View},
     source::Sources,
 };
 
@@ -49,11 +53,21 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
     builder.worked_out()?;
     builder.moulds()?;
     builder.routines()?;
+    let mut of_moulds: BTreeMap<usize, Vec<NewWire>> = BTreeMap::new();
     for index in 0..builder.resolver.names.wires.len() {
-        if builder.is_own(builder.resolver.names.wires[index].scope) {
-            let plan = builder.resolver.wire(index, &ids!(builder));
-            builder.wire(plan)?;
+        let placed = builder.resolver.names.wires[index];
+        if !builder.is_own(placed.scope) {
+            continue;
         }
+        let Some(plan) = builder.resolver.wire(index, &ids!(builder)) else { continue };
+        match placed.owner.filter(|owner| builder.resolver.names.objects[*owner].role == Role::Mould) {
+            Some(mould) => of_moulds.entry(mould).or_default().push(plan.new_wire(&ids!(builder))),
+            None => builder.wire(plan)?,
+        }
+    }
+    for (mould, wires) in of_moulds {
+        let mould = builder.resolver.names.objects[mould].mould;
+        builder.world.wire_mould(mould, wires)?;
     }
     builder.part_wires()?;
     builder.binds()?;

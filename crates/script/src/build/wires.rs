@@ -12,15 +12,14 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             let object = &self.resolver.names.objects[index];
             if object_is_made(object.role) && self.is_own(object.scope) {
                 for plan in self.resolver.part_wires(index, &ids!(self)) {
-                    self.wire(Some(plan))?;
+                    self.wire(plan)?;
                 }
             }
         }
         Ok(())
     }
 
-    pub(super) fn wire(&mut self, plan: Option<WirePlan>) -> Result<(), Error> {
-        let Some(plan) = plan else { return Ok(()) };
+    pub(super) fn wire(&mut self, plan: WirePlan) -> Result<(), Error> {
         let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, during, steps, span } =
             plan;
         let place = self.sources.place(span);
@@ -42,6 +41,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 };
                 self.world.on_every_named::<Values>(group, signal)
             }
+            // Only a mould's wires and those of statements listen to what is known only then.
+            Hears::Of(_, name) => return Err(unknown("a signal", name)),
         };
         on = on.order(order).while_running(busy).written_at(place);
         on = by.iter().fold(on, |on, tag| on.by(tag));
@@ -91,7 +92,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                     self.world.started_of(object)?;
                 }
             }
-            Hears::Every(..) => {}
+            Hears::Every(..) | Hears::Of(..) => {}
         }
         Ok(())
     }

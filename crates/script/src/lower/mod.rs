@@ -320,7 +320,7 @@ impl Lower<'_> {
         atoms
     }
 
-    fn wire(&mut self, node: &Node) -> Option<Wire> {
+    pub(super) fn wire(&mut self, node: &Node) -> Option<Wire> {
         let is_tag = |word: &Name| word.text != "by" && word.text != "or";
         let by = children(node, K::Filter).flat_map(|f| self.words(&f).filter(is_tag).collect::<Vec<_>>());
         let by = by.collect();

@@ -34,8 +34,17 @@ impl Lower<'_> {
                 within: child(node, K::Within).and_then(|within| self.first_expr(&within)),
                 otherwise: self.otherwise(node),
             },
-            K::EmitStep => StatementKind::Emit { signal: self.path(node)?, values: self.args(node) },
-            K::PerformStep => StatementKind::Perform { effect: self.path(node)?, values: self.args(node) },
+            K::EmitStep => StatementKind::Emit {
+                signal: self.path(node)?,
+                values: self.args(node),
+                behalf: self.behalf(node),
+            },
+            K::PerformStep => StatementKind::Perform {
+                effect: self.path(node)?,
+                values: self.args(node),
+                behalf: self.behalf(node),
+            },
+            K::Wire => StatementKind::On(Box::new(self.wire(node)?)),
             K::RoutineStep => StatementKind::Do { routine: self.path(node)?, values: self.args(node) },
             K::SpawnStep => StatementKind::Spawn {
                 mould: self.words(node).nth(1)?,
@@ -93,6 +102,10 @@ impl Lower<'_> {
             K::StopStep => StatementKind::Stop,
             _ => return None,
         })
+    }
+
+    fn behalf(&mut self, node: &Node) -> Option<Expr> {
+        child(node, K::Behalf).and_then(|behalf| self.first_expr(&behalf))
     }
 
     fn otherwise(&mut self, node: &Node) -> Vec<Statement> {

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use stoicheon_core::Arithmetic;
 
-use super::{Among, Expr, Name, Path, is_default};
+use super::{Among, Expr, Name, Path, Wire, is_default};
 use crate::source::Span;
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -71,12 +71,20 @@ pub(crate) enum StatementKind {
         signal: Path,
         #[serde(default, skip_serializing_if = "Vec::is_empty")]
         values: Vec<Expr>,
+        /// Whom it goes back to, if not to who caused this.
+        #[serde(rename = "for", default, skip_serializing_if = "Option::is_none")]
+        behalf: Option<Expr>,
     },
     Perform {
         effect: Path,
         #[serde(default, skip_serializing_if = "Vec::is_empty")]
         values: Vec<Expr>,
+        /// Whom it goes back to, if not to who caused this.
+        #[serde(rename = "for", default, skip_serializing_if = "Option::is_none")]
+        behalf: Option<Expr>,
     },
+    /// A wire that is made when the statement is reached.
+    On(Box<Wire>),
     Do {
         routine: Path,
         #[serde(default, skip_serializing_if = "Vec::is_empty")]

@@ -29,6 +29,10 @@ fn call(word: &str, name: &str, values: &[crate::model::Expr]) -> String {
     }
 }
 
+fn for_whom(behalf: Option<&crate::model::Expr>) -> String {
+    behalf.map_or_else(String::new, |behalf| format!(" for {}", expr::atom(behalf)))
+}
+
 impl Printer {
     /// A head and its statements in braces.
     pub(super) fn block(&mut self, head: &str, body: &[Statement]) {
@@ -88,8 +92,13 @@ impl Printer {
                 }
                 return self.block(&format!("{line} else"), otherwise);
             }
-            StatementKind::Emit { signal, values } => call("emit", &signal.text(), values),
-            StatementKind::Perform { effect, values } => call("perform", &effect.text(), values),
+            StatementKind::Emit { signal, values, behalf } => {
+                call("emit", &signal.text(), values) + &for_whom(behalf.as_ref())
+            }
+            StatementKind::Perform { effect, values, behalf } => {
+                call("perform", &effect.text(), values) + &for_whom(behalf.as_ref())
+            }
+            StatementKind::On(wire) => return self.wire(wire),
             StatementKind::Do { routine, values } => call("do", &routine.text(), values),
             StatementKind::Set { target: what, with, to } => {
                 let sign = match with {

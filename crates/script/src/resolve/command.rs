@@ -8,7 +8,7 @@ use stoicheon_core::{Expr, Field, Step};
 use super::{
     Cx, Resolver, Which,
     names::Role,
-    statement::{STATEMENTS, tag_of, values},
+    statement::{STATEMENTS, for_whom, tag_of, values},
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -18,7 +18,7 @@ use crate::{
 };
 
 impl Resolver<'_, '_> {
-    /// A command to a part.
+    /// A command to a part; with `for`, where that is nothing of the command's own, on somebody else's behalf.
     pub(super) fn tell(
         &mut self,
         command: &Name,
@@ -26,6 +26,27 @@ impl Resolver<'_, '_> {
         args: &[Arg],
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
+        let mut known = self.catalogue.parts().iter().flat_map(|info| &info.commands);
+        let takes_for = known
+            .any(|known| known.name == command.text && known.params.iter().any(|param| param.name == "for"));
+        let Some(at) = args.iter().position(|arg| arg.name.text == "for").filter(|_| !takes_for) else {
+            return self.told(command, who, args, cx);
+        };
+        let mut args = args.to_vec();
+        let behalf = args.remove(at).value;
+        let behalf = self.behalf(Some(&behalf), cx);
+        let step = self.told(command, who, &args, cx)?;
+        let behalf = behalf?;
+        Some(match step {
+            Step::ForEach { among, local, steps } => {
+                let steps = steps.into_iter().map(|step| for_whom(behalf.clone(), step)).collect();
+                Step::ForEach { among, local, steps }
+            }
+            step => for_whom(behalf, step),
+        })
+    }
+
+    fn told(&mut self, command: &Name, who: &Objects, args: &[Arg], cx: &mut Cx<'_>) -> Option<Step> {
         let all = || {
             let commands = self.catalogue.parts().iter().flat_map(|info| &info.commands);
             commands.map(|command| command.name.as_str()).chain(STATEMENTS)

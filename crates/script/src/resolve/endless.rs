@@ -23,6 +23,7 @@ impl Resolver<'_, '_> {
                 StatementKind::Wait(_) | StatementKind::Until { .. } | StatementKind::Stop => true,
                 StatementKind::Set { target, .. } => names.contains(&target.path().text()),
                 StatementKind::Emit { .. }
+                | StatementKind::On(_)
                 | StatementKind::Perform { .. }
                 | StatementKind::Keep { .. }
                 | StatementKind::Tween { .. }

@@ -1,7 +1,9 @@
 //! Where ids come from: a check needs none, a build finds those of its world.
 
 use smol_str::SmolStr;
-use stoicheon_core::{PropertyName, SceneId, SignalId, State, StateTest, Tag, TickRate};
+use stoicheon_core::{Place, PropertyName, SceneId, SignalId, State, StateTest, Tag, TickRate};
+
+use crate::source::{Sources, Span};
 
 /// Where the ids come from that a world gives out by name.
 pub(crate) trait Ids {
@@ -15,6 +17,14 @@ pub(crate) trait Ids {
         self.tag(word)
     }
     fn scene(&self, name: &str) -> SceneId;
+    /// The scene of a project that it is written in, if it is in one.
+    fn home(&self) -> Option<SceneId> {
+        None
+    }
+    /// Where something is written.
+    fn place(&self, _: Span) -> Place {
+        Place { file: SmolStr::new_static("?"), line: 0 }
+    }
 }
 
 /// For a check, which needs none.
@@ -67,6 +77,7 @@ pub(crate) struct InScene<'w> {
     pub(crate) world: &'w State,
     /// The name of the scene, if it is one of a project.
     pub(crate) scene: Option<SmolStr>,
+    pub(crate) sources: &'w Sources,
 }
 
 impl Ids for InScene<'_> {
@@ -93,5 +104,11 @@ impl Ids for InScene<'_> {
     }
     fn scene(&self, name: &str) -> SceneId {
         Ids::scene(&self.world, name)
+    }
+    fn home(&self) -> Option<SceneId> {
+        self.world.find_scene(self.scene.as_ref()?)
+    }
+    fn place(&self, span: Span) -> Place {
+        self.sources.place(span)
     }
 }

@@ -225,8 +225,12 @@ impl<'m> Resolver<'m, '_> {
                 (format!("`{}` gives no signal `{}`", before.text(), last.text), help, last.span)
             }
             (Some(before), None) => {
-                let help =
-                    self.report.suggest(&before.text(), "object", self.object_names(cx.scope).into_iter());
+                let tag = before.text();
+                let help = if self.names.tags.contains(&tag) {
+                    format!("`{tag}` is a tag: those that have it are meant by `every {tag}.{}`", last.text)
+                } else {
+                    self.report.suggest(&tag, "object", self.object_names(cx.scope).into_iter())
+                };
                 (format!("there is no object `{}`", before.text()), help, before.span())
             }
             (None, _) => match self.object_named(path, cx) {
@@ -267,8 +271,17 @@ impl<'m> Resolver<'m, '_> {
             );
             return None;
         }
+        let found = self.common_signal(&members, signal).ok()?;
+        if found.is_none() {
+            self.no_signal_of(&Which::Tagged(tag.text.clone()), signal);
+        }
+        found
+    }
+
+    /// The signal of that name that some objects give: none, if no one gives it; reported if it is not the same for all.
+    pub(super) fn common_signal(&mut self, members: &[usize], signal: &Name) -> Result<Option<Signal>, ()> {
         let mut found: Option<Signal> = None;
-        for object in &members {
+        for object in members {
             let Some(given) = self.signal_of(*object, &signal.text) else { continue };
             match &found {
                 Some(first) if first.fields != given.fields => {
@@ -276,25 +289,32 @@ impl<'m> Resolver<'m, '_> {
                     let message = format!("`{one}` and `{two}` carry different values");
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
-                            .at(signal.span, "one wire cannot listen to both"),
+                            .at(signal.span, "which of both is known only while the world runs"),
                     );
-                    return None;
+                    return Err(());
                 }
                 Some(_) => {}
                 None => found = Some(given),
             }
         }
-        if found.is_none() {
-            let known: Vec<_> = members.iter().flat_map(|object| self.signals_of(*object)).collect();
-            let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["started"]));
-            let message = format!("nothing tagged `{}` gives a signal `{}`", tag.text, signal.text);
-            self.wrong(
-                Diagnostic::error(Code::UnknownSignal, message)
-                    .at(signal.span, "expected a signal")
-                    .help(help),
-            );
-        }
-        found
+        Ok(found)
+    }
+
+    /// Reports that none of some objects gives a signal of that name.
+    pub(super) fn no_signal_of(&mut self, which: &Which, signal: &Name) {
+        let members = self.candidates(which);
+        let known: Vec<_> = members.iter().flat_map(|object| self.signals_of(*object)).collect();
+        let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["started"]));
+        let message = match which {
+            Which::One(one) => {
+                format!("`{}` gives no signal `{}`", self.names.objects[*one].name, signal.text)
+            }
+            Which::Tagged(tag) => format!("nothing tagged `{tag}` gives a signal `{}`", signal.text),
+            Which::Unknown => format!("no object gives a signal `{}`", signal.text),
+        };
+        self.wrong(
+            Diagnostic::error(Code::UnknownSignal, message).at(signal.span, "expected a signal").help(help),
+        );
     }
 
     /// Whether a tag is one that something has; reported if not.

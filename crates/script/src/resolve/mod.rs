@@ -3,6 +3,7 @@
 
 mod among;
 mod bind;
+mod by_value;
 mod call;
 mod circle;
 mod command;
@@ -185,6 +186,9 @@ pub(crate) struct Resolver<'m, 'd> {
     /// Tags and names of properties that a world must know before anything is made.
     pub(crate) wanted_tags: BTreeSet<SmolStr>,
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
+    /// Signals that statements emit, and those that wires listen to, by their whole names.
+    emitted: BTreeSet<SmolStr>,
+    heard: BTreeSet<SmolStr>,
 }
 
 impl<'m, 'd> Resolver<'m, 'd> {
@@ -199,7 +203,8 @@ impl<'m, 'd> Resolver<'m, 'd> {
         let mut names = Names::of(files, catalogue, view, &mut report);
         names.tagged_later();
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
-        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties }
+        let (emitted, heard) = (BTreeSet::new(), BTreeSet::new());
+        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties, emitted, heard }
     }
 
     /// Finds everything in a world that was built from it.

@@ -3,7 +3,11 @@
 use smol_str::SmolStr;
 use stoicheon_core::{Expr, Rotation, Type, Vec3};
 
-use super::{Cx, Resolver, Ty, Typed, Which, names::Thing, typed};
+use super::{
+    Cx, Resolver, Ty, Typed, Which,
+    names::{Role, Thing},
+    typed,
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Path},
@@ -109,6 +113,14 @@ impl<'m> Resolver<'m, '_> {
                     return self.nobody(first.span, message);
                 }
             },
+            "own" => match cx.owner {
+                Some(owner) => Some(self.own_value(owner)),
+                None => {
+                    let message =
+                        "`own` means the object whose braces these are; this stands in no object's braces";
+                    return self.nobody(first.span, message);
+                }
+            },
             _ => None,
         };
         let local = || {
@@ -132,6 +144,15 @@ impl<'m> Resolver<'m, '_> {
             Some(found) => Special::Found(found),
             None => Special::No,
         }
+    }
+
+    /// The object whose braces these are: in a mould, each that is made after it.
+    fn own_value(&self, owner: usize) -> Typed {
+        let object = &self.names.objects[owner];
+        if object.role == Role::Mould {
+            return Typed { ty: Ty::Object(Which::Tagged(object.name.clone())), expr: Expr::Own };
+        }
+        Typed { ty: Ty::Object(Which::One(owner)), expr: Expr::from(object.id) }
     }
 
     fn nobody(&mut self, span: Span, message: &str) -> Special {

@@ -249,7 +249,7 @@ fn whole_name(prefix: &str, name: &str) -> SmolStr {
 
 /// Names that mean the same everywhere, and that nothing can have.
 pub(super) fn reserved(name: &Name) -> Option<Diagnostic> {
-    let words = ["who", "it", "true", "false", "everyone", "every", "each", "_"];
+    let words = ["who", "it", "own", "true", "false", "everyone", "every", "each", "_"];
     words.contains(&name.text.as_str()).then(|| {
         Diagnostic::error(Code::NameTaken, format!("`{}` means something everywhere", name.text))
             .at(name.span, "not free")

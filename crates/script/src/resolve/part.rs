@@ -47,7 +47,7 @@ impl Resolver<'_, '_> {
             }
         }
         self.parent(written.of.as_ref(), scope, ids);
-        let cx = Cx::constant(scope, "a setting", ids);
+        let cx = Cx { owner: Some(index), ..Cx::constant(scope, "a setting", ids) };
         let settings: Vec<_> = known.iter().map(|(part, info)| self.settings(info, part, &cx)).collect();
         for ((part, info), settings) in known.iter().zip(&settings) {
             self.try_out(index, info, part, settings, ids);

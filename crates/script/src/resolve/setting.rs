@@ -289,7 +289,7 @@ impl Resolver<'_, '_> {
             }
             Atom::Group(_) => return None,
         };
-        let cx = Cx { has_who: true, ..Cx::new(cx.scope, cx.ids) };
+        let cx = Cx { has_who: true, owner: cx.owner, ..Cx::new(cx.scope, cx.ids) };
         match ty {
             SettingInfoType::Condition => self.condition(&expr, &cx),
             _ => self.number(&expr, &cx),

@@ -5,6 +5,7 @@ use stoicheon_core::{Expr, PLAYER, Seconds, Step, Target, Type};
 
 use super::{
     Cx, Local, Resolver, Ty, Which,
+    by_value::Named,
     names::{Role, Thing},
 };
 use crate::{
@@ -26,6 +27,14 @@ pub(super) fn values(count: usize) -> String {
         0 => "no value".to_owned(),
         1 => "1 value".to_owned(),
         many => format!("{many} values"),
+    }
+}
+
+/// A step, on somebody else's behalf if one is meant.
+pub(super) fn for_whom(behalf: Option<Expr>, step: Step) -> Step {
+    match behalf {
+        Some(who) => Step::For { who, step: Box::new(step) },
+        None => step,
     }
 }
 
@@ -85,19 +94,35 @@ impl Resolver<'_, '_> {
                 let otherwise = self.statements(otherwise, cx);
                 Step::Until { condition: condition?, within, otherwise }
             }
-            StatementKind::Emit { signal, values } => {
-                let found = self.signal(signal, cx)?;
+            StatementKind::Emit { signal, values, behalf } => {
+                let named = self.any_signal(signal, cx);
+                let behalf = self.behalf(behalf.as_ref(), cx);
+                let named = named?;
+                let whole = self.names_of(&named);
+                self.emitted.extend(whole);
+                let found = named.signal();
                 let values =
                     self.args(&found.name, signal.span(), &found.fields, found.declared, values, cx)?;
-                Step::Emit { signal: cx.ids.signal(&found.name), values }
+                for_whom(
+                    behalf?,
+                    match named {
+                        Named::Declared(found) => Step::Emit { signal: cx.ids.signal(&found.name), values },
+                        Named::Of(object, _, signal, _) => Step::EmitOf { object, signal, values },
+                    },
+                )
             }
-            StatementKind::Perform { effect, values } => {
+            StatementKind::On(wire) => {
+                let plan = self.wire_in(wire, cx)?;
+                Step::Wire(Box::new(plan.new_wire(cx.ids)))
+            }
+            StatementKind::Perform { effect, values, behalf } => {
+                let behalf = self.behalf(behalf.as_ref(), cx);
                 let index = self.effect(effect, cx)?;
                 let known = &self.names.effects[index];
                 let (name, fields, declared, id) =
                     (known.name.clone(), known.fields.clone(), known.span, known.effect);
                 let values = self.args(&name, effect.span(), &fields, declared, values, cx)?;
-                Step::Perform { effect: id, values }
+                for_whom(behalf?, Step::Perform { effect: id, values })
             }
             StatementKind::Do { routine, values } => {
                 let index = self.routine_named(routine, cx)?;
@@ -181,6 +206,15 @@ impl Resolver<'_, '_> {
         })
     }
 
+    /// On whose behalf a statement is done, if it says so.
+    #[expect(clippy::option_option, reason = "nobody else is meant; or somebody, and that is wrong")]
+    pub(super) fn behalf(&mut self, behalf: Option<&model::Expr>, cx: &Cx<'_>) -> Option<Option<Expr>> {
+        match behalf {
+            Some(who) => self.one_object(who, cx).map(|(_, who)| Some(who)),
+            None => Some(None),
+        }
+    }
+
     /// The same step for one object, or for every one of some.
     pub(crate) fn each(
         &mut self,
@@ -209,7 +243,7 @@ impl Resolver<'_, '_> {
         if let ExprKind::Name(path) = &expr.kind
             && self.begin(path, cx.scope).is_none()
             && path.single().is_some_and(|name| {
-                !matches!(name.text.as_str(), "who" | "it")
+                !matches!(name.text.as_str(), "who" | "it" | "own")
                     && !cx.locals.iter().any(|local| local.name == name.text)
                     && !cx.fields.iter().any(|field| field.name == name.text)
                     && !cx.players.iter().any(|(player, _)| *player == name.text)

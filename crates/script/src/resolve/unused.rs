@@ -43,6 +43,7 @@ impl Resolver<'_, '_> {
         for plan in by_parts {
             match plan.hears {
                 Hears::One(name) => heard.extend([name]),
+                Hears::Of(..) => {}
                 Hears::Every(tag, signal) => {
                     for object in self.names.tagged.get(&tag).into_iter().flatten() {
                         heard.extend(self.signal_of(*object, &signal).map(|signal| signal.name));
@@ -80,8 +81,8 @@ impl Resolver<'_, '_> {
                 heard.extend(name_of(path, scope.unwrap_or(0), None));
             }
         }
-        heard.extend(self.names.heard_by_game.iter().cloned());
-        emitted.extend(self.names.sent_by_game.iter().cloned());
+        heard.extend(self.heard.iter().chain(&self.names.heard_by_game).cloned());
+        emitted.extend(self.emitted.iter().chain(&self.names.sent_by_game).cloned());
         let mut declared = Vec::new();
         let numbers = self.names.scopes.iter().filter(|scope| self.tells_unused_of(scope));
         for index in numbers.flat_map(|scope| scope.signals.values()) {

@@ -12,6 +12,7 @@ pub(super) fn walk(statements: &[Statement], look: &mut dyn FnMut(&Statement)) {
                 walk(otherwise, look);
             }
             StatementKind::Until { otherwise, .. } => walk(otherwise, look),
+            StatementKind::On(wire) => walk(&wire.body, look),
             StatementKind::Repeat { body, .. }
             | StatementKind::RepeatWhile { body, .. }
             | StatementKind::ForEach { body, .. } => walk(body, look),

@@ -1,11 +1,13 @@
 //! Wires, routines, binds and rules.
 
+use std::sync::Arc;
+
 use smol_str::SmolStr;
-use stoicheon_core::{Busy, Comparison, Expr, Seconds, SettingInfoType, Step};
+use stoicheon_core::{Busy, Comparison, Expr, Group, NewWire, Seconds, SettingInfoType, Step};
 
 use super::{
-    Cx, Ids, Local, Resolver, Ty, Which, circle::follow, names::Role, setting::path_of, walk::walk,
-    words::Listed,
+    Cx, Ids, Local, Resolver, Ty, Which, by_value::Named, circle::follow, names::Role, setting::path_of,
+    walk::walk, words::Listed,
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -28,6 +30,8 @@ pub(crate) enum Hears {
     One(SmolStr),
     /// That signal of every object with that tag.
     Every(SmolStr, SmolStr),
+    /// That signal of an object that is known only then.
+    Of(Expr, SmolStr),
 }
 
 /// A wire, ready to be made.
@@ -48,12 +52,56 @@ pub(crate) struct WirePlan {
     pub(crate) span: Span,
 }
 
+impl WirePlan {
+    /// The same for a wire that is made while the world runs. What it belongs to is known then.
+    pub(crate) fn new_wire(self, ids: &dyn Ids) -> NewWire {
+        let new = match &self.hears {
+            Hears::One(name) => NewWire::on(ids.signal(name)),
+            Hears::Of(object, name) => NewWire::on_of(object.clone(), name),
+            Hears::Every(tag, name) => {
+                let group = Group::tagged(tag);
+                let group = match ids.home() {
+                    Some(scene) => group.in_scene(scene),
+                    None => group,
+                };
+                NewWire::on_every(group, name)
+            }
+        };
+        let mut new = new.order(self.order).while_running(self.busy).written_at(ids.place(self.span));
+        new = self.by.iter().fold(new, |new, tag| new.by(tag));
+        if let Some(guard) = self.guard {
+            new = new.when(guard);
+        }
+        if let Some((stages, stage)) = self.during {
+            new = new.during(stages, &stage);
+        }
+        if let Some(times) = self.times {
+            new = new.times(times.into());
+        }
+        if let Some(delay) = self.delay {
+            new = new.delay(delay);
+        }
+        new = match self.cooldown {
+            Some((span, true)) => new.cooldown_per_who(span),
+            Some((span, false)) => new.cooldown(span),
+            None => new,
+        };
+        new.run(self.steps)
+    }
+}
+
 impl Resolver<'_, '_> {
     pub(crate) fn wire(&mut self, index: usize, ids: &dyn Ids) -> Option<WirePlan> {
         let placed = self.names.wires[index];
-        let (wire, owner) = (placed.written, placed.owner);
-        let mut cx = Cx { owner, has_who: true, ..Cx::new(placed.scope, ids) };
-        let on = self.hears(wire, &mut cx);
+        let cx = Cx { owner: placed.owner, ..Cx::new(placed.scope, ids) };
+        self.wire_in(placed.written, &cx)
+    }
+
+    /// A wire, where names mean what they mean there.
+    pub(super) fn wire_in(&mut self, wire: &model::Wire, around: &Cx<'_>) -> Option<WirePlan> {
+        let owner = around.owner;
+        let mut cx = Cx { has_who: true, it: None, fields: Arc::default(), ..around.clone() };
+        let on = self.hears(wire, around, &mut cx);
         // Names cannot be told apart from fields of a signal nobody knows; everything else can be wrong still.
         cx.any_field = on.is_none();
         let declared = on.as_ref().and_then(|(_, declared)| *declared);
@@ -67,7 +115,6 @@ impl Resolver<'_, '_> {
         };
         let busy = self.busy(wire);
         let during = wire.during.as_ref().map(|during| self.during(during, &cx));
-        let owner = owner.filter(|owner| self.names.objects[*owner].role != Role::Mould);
         cx.may_draw = true;
         let steps = self.statements(&wire.body, &mut cx);
         let during = match during {
@@ -158,7 +205,7 @@ impl Resolver<'_, '_> {
             (known.part_ids.get(index).copied().unwrap_or_default(), known.parts[index].1.command(command)?);
         let mut cx = Cx { has_who: true, ..Cx::new(known.scope, ids) };
         let wire = model::Wire::bare(on, every, span);
-        let (hears, _) = self.hears(&wire, &mut cx)?;
+        let (hears, _) = self.hears(&wire, &cx.clone(), &mut cx)?;
         let guard = match when {
             Some(when) => Some(self.condition(when, &cx)?),
             None => None,
@@ -181,7 +228,13 @@ impl Resolver<'_, '_> {
         Some(plan)
     }
 
-    fn hears(&mut self, wire: &model::Wire, cx: &mut Cx<'_>) -> Option<(Hears, Option<Span>)> {
+    /// What a wire listens to, as names mean it around it; and what they mean in it.
+    fn hears(
+        &mut self,
+        wire: &model::Wire,
+        around: &Cx<'_>,
+        cx: &mut Cx<'_>,
+    ) -> Option<(Hears, Option<Span>)> {
         if wire.every {
             let [tag, signal] = &wire.on.0[..] else {
                 let message = "expected a tag and a signal, such as `every gate.opened`";
@@ -196,7 +249,17 @@ impl Resolver<'_, '_> {
             cx.it = Some((Which::Tagged(tag.text.clone()), Expr::Giver));
             return Some((Hears::Every(tag.text.clone(), signal.text.clone()), found.declared));
         }
-        let found = self.signal(&wire.on, cx)?;
+        let named = self.any_signal(&wire.on, around)?;
+        let whole = self.names_of(&named);
+        self.heard.extend(whole);
+        let found = match named {
+            Named::Declared(found) => found,
+            Named::Of(object, which, name, found) => {
+                cx.fields = found.fields.clone();
+                cx.it = Some((which, Expr::Giver));
+                return Some((Hears::Of(object, name), found.declared));
+            }
+        };
         cx.fields = found.fields.clone();
         let of_mould = found.object.filter(|object| self.names.objects[*object].role == Role::Mould);
         if let Some(object) = of_mould {

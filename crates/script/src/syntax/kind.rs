@@ -131,6 +131,8 @@ pub(crate) enum SyntaxKind {
     RepeatStep,
     ForStep,
     EmitStep,
+    /// `for ada`
+    Behalf,
     PerformStep,
     RoutineStep,
     SpawnStep,

@@ -63,13 +63,10 @@ impl Parser<'_> {
                 p.among();
                 p.block();
             }),
-            "emit" => self.clause(SyntaxKind::EmitStep, |p| {
-                p.path("the signal to emit");
-                p.args();
-            }),
-            "perform" => self.clause(SyntaxKind::PerformStep, |p| {
-                p.path("the effect to perform");
-                p.args();
+            "emit" => self.saying(SyntaxKind::EmitStep, "the signal to emit"),
+            "perform" => self.saying(SyntaxKind::PerformStep, "the effect to perform"),
+            "on" if self.nth(1) == SyntaxKind::Word => self.deeper(|p| {
+                p.node(SyntaxKind::Wire, Self::wire);
             }),
             "do" => self.clause(SyntaxKind::RoutineStep, |p| {
                 p.path("the routine to run");
@@ -151,6 +148,17 @@ impl Parser<'_> {
                 }
             });
         }
+    }
+
+    /// `emit rung(2) for ada`: a name, values, and whom it goes back to.
+    fn saying(&mut self, kind: SyntaxKind, what: &str) {
+        self.clause(kind, |p| {
+            p.path(what);
+            p.args();
+            if p.is_word("for") && !p.nth_is_word(1, "each") {
+                p.clause(SyntaxKind::Behalf, Self::primary);
+            }
+        });
     }
 
     fn no_statement(&mut self) {

@@ -1,0 +1,162 @@
+//! Instances that speak for themselves: `own`, signals of objects that are known only then, wires that statements make, and
+//! what is done on somebody's behalf.
+
+use stoicheon_core::{World, playtest::Found};
+
+use crate::support::{fails, found, loaded, world};
+
+const HERON: &str = r#"
+effect say(words: text)
+signal rung
+mould heron {
+  var heard: whole = 0
+  signal gone(left: whole)
+  on rung { own.heard += 1 }
+}
+object nest at (4, 0, 0)
+on pressed("h") { spawn heron at nest }
+on pressed("r") { emit rung }
+"#;
+
+fn plays(more: &str, lines: &str) -> Option<Found> {
+    fails(&format!("{HERON}{more}\nplaytest \"p\" {{ player ada at nest; player bob at nest; {lines} }}"))
+}
+
+#[test]
+fn a_wire_of_a_mould_runs_once_for_each_that_is_awake() {
+    let lines = "ada presses r, presses h, presses r, presses h, presses r, waits 100ms";
+    let told = "var all: whole = 0\non pressed(\"s\") { for each h in every heron { all += h.heard } }";
+    assert_eq!(plays(told, &format!("{lines}; ada presses s; expect all == 3")), None);
+    // Nobody runs it where there is none, and one that is disabled sleeps.
+    let off = "on pressed(\"d\") { disable nearest heron to nest }";
+    let lines = format!("{lines}; ada presses d, presses r, presses s; expect all == 4");
+    assert_eq!(plays(&format!("{told}\n{off}"), &lines), None);
+}
+
+#[test]
+fn what_a_mould_counts_and_limits_it_does_for_each() {
+    let told = "var all: whole = 0\nmould gull { on rung once cooldown 10s { all += 1; wait 1s; all += 10 } }
+        on pressed(\"g\") { spawn gull at nest }
+        on pressed(\"k\") { destroy nearest gull to nest }";
+    let lines =
+        "ada presses g, presses r, presses r; expect all == 1; ada presses g, presses r; expect all == 2";
+    assert_eq!(plays(told, &format!("{lines}; wait 2s; expect all == 22")), None);
+    // What it has begun ends with it.
+    assert_eq!(plays(told, &format!("{lines}; ada presses k; wait 2s; expect all == 12")), None);
+}
+
+#[test]
+fn a_mould_tells_that_it_has_started_and_hears_groups() {
+    let told = "var up: whole = 0\nvar far: whole = 0
+        mould gull tags bird { signal cried; on started { up += 1; emit own.cried } on every bird.cried { far += 1 } }
+        on pressed(\"g\") { spawn gull at nest }";
+    assert_eq!(plays(told, "ada presses g, presses g, waits 100ms; expect up == 2; expect far == 3"), None);
+}
+
+#[test]
+fn a_player_has_the_wires_of_the_mould_for_as_long_as_the_player_is_here() {
+    let told =
+        "var all: whole = 0\nmould player { var rings: whole = 0; on rung { own.rings += 1; all += 1 } }";
+    let lines = "ada presses r; expect all == 2; bob leaves; ada presses r; expect all == 3";
+    assert_eq!(plays(told, &format!("{lines}; bob joins; ada presses r; expect all == 5")), None);
+}
+
+#[test]
+fn a_signal_is_emitted_and_heard_through_a_value() {
+    let told = r#"var left: whole = 0
+        on pressed("x") {
+          spawn heron at nest as h
+          var twice = 2
+          on h.gone when left == twice - 2 { self_told(left) }
+          emit h.gone(0) for bob_of_all
+        }"#;
+    // What a statement wires keeps what the sequence kept then, and hears what is emitted after it.
+    let told =
+        told.replace("self_told(left)", "all += left + twice; whose = who").replace("bob_of_all", "nest");
+    let told = format!("var all: whole = 0\nobject nobody\nvar whose: object = nobody\n{told}");
+    assert_eq!(plays(&told, "ada presses x, waits 100ms; expect all == 2; expect whose == nest"), None);
+    // Through a parameter of a routine, a loop, `it` and a variable.
+    let told = "var all: whole = 0
+        routine send_off(bird: object) { emit bird.gone(1) }
+        on pressed(\"a\") { for each h in every heron { do send_off(h); emit h.gone(10) } }
+        on every heron.gone(1) { emit it.gone(100) }
+        on every heron.gone { all += left }";
+    assert_eq!(plays(told, "ada presses h, presses h, presses a, waits 100ms; expect all == 222"), None);
+}
+
+#[test]
+fn an_object_without_such_a_signal_is_named_in_the_fault() {
+    let told =
+        "routine send_off(bird: object) { emit bird.gone(1) }\non pressed(\"a\") { do send_off(nest) }";
+    let Some(Found::Fault(fault)) = plays(told, "ada presses a, waits 100ms") else { panic!("no fault") };
+    assert!(fault.message.contains("\"nest.gone\""), "{}", fault.message);
+}
+
+#[test]
+fn what_a_statement_wires_ends_with_its_object_and_with_its_owner() {
+    let told = "var all: whole = 0
+        object clock { on pressed(\"x\") { on rung { all += 1 } } }
+        on pressed(\"d\") { disable clock }
+        on pressed(\"e\") { enable clock }
+        on pressed(\"k\") { destroy clock }";
+    let lines =
+        "ada presses x, presses x, presses r; expect all == 2; ada presses d, presses r; expect all == 2";
+    let lines = format!(
+        "{lines}; ada presses e, presses r; expect all == 4; ada presses k, presses r; expect all == 4"
+    );
+    assert_eq!(plays(told, &lines), None);
+}
+
+#[test]
+fn somebody_else_may_be_meant() {
+    let told = "var rings: whole = 0 per player
+        switch plate { stays 1s }
+        object last\nvar by_whom: object = last
+        on plate.turned_on { by_whom = who }
+        on rung { rings of who += 1 }
+        on pressed(\"o\") { for each p in everyone where it != who { emit rung for p; turn_on plate for p } }";
+    let lines =
+        "ada presses o, waits 100ms; expect rings of bob == 1 and rings of ada == 0; expect by_whom == bob";
+    assert_eq!(plays(told, lines), None);
+}
+
+#[test]
+fn own_is_known_in_braces_alone() {
+    assert_eq!(found("var own: number = 1"), ["name-taken: `own` means something everywhere"]);
+    let ok = "object lamp { var lit: boolean = false; zone box (1, 1, 1) when not own.lit; on entered { own.lit = true; disable own } }";
+    assert_eq!(found(ok), [""; 0]);
+    assert!(loaded("on started { disable own }").has_errors());
+}
+
+#[test]
+fn a_world_put_aside_has_the_wires_that_were_made_meanwhile() {
+    let text =
+        format!("{HERON}\nvar all: whole = 0\non pressed(\"x\") {{ var n = 5; on rung {{ all += n }} }}");
+    let mut before = world(&text);
+    let press = |world: &mut World<()>, key| {
+        let ada = world.find("ada").unwrap();
+        world.press(ada, key).unwrap();
+        world.step(&mut ()).unwrap();
+    };
+    before.player("ada").add().unwrap();
+    ["x", "h", "r"].into_iter().for_each(|key| press(&mut before, key));
+    let mut after = world(&text);
+    let aside = serde_json::to_string(&before.snapshot().unwrap()).unwrap();
+    after.restore(&serde_json::from_str(&aside).unwrap()).unwrap();
+    for world in [&mut before, &mut after] {
+        press(world, "r");
+        let value = |name: &str| world.value(world.find_var(name).unwrap()).unwrap().clone();
+        assert_eq!([value("all"), value("heron_3.heard")], [10_i64.into(), 2_i64.into()]);
+    }
+    assert_eq!(before.trace().digest(), after.trace().digest());
+}
+
+#[test]
+fn a_part_of_a_mould_asks_its_own_object() {
+    let told = "var all: whole = 0
+        mould trap { var armed: boolean = true; zone box (1, 1, 1) when own.armed; on entered { all += 1; own.armed = false } }
+        spot far at (20, 0, 0)
+        on pressed(\"t\") { spawn trap at far }";
+    let lines = "ada presses t; ada walks to far; expect all == 1; bob walks to far; expect all == 1";
+    assert_eq!(plays(told, lines), None);
+}
