@@ -28,6 +28,8 @@ pub(super) fn quoted(text: &str) -> String {
         match c {
             '"' => quoted.push_str("\\\""),
             '\\' => quoted.push_str("\\\\"),
+            '{' => quoted.push_str("\\{"),
+            '}' => quoted.push_str("\\}"),
             '\n' => quoted.push_str("\\n"),
             '\r' => quoted.push_str("\\r"),
             '\t' => quoted.push_str("\\t"),

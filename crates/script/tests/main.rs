@@ -10,3 +10,4 @@ mod projects;
 mod support;
 mod text;
 mod truth;
+mod values_in_texts;

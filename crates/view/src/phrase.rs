@@ -9,12 +9,19 @@ pub fn clock_time(rate: TickRate, tick: Tick) -> String {
     format!("{:.3}s", rate.seconds(stoicheon_core::Ticks(tick.0)).0)
 }
 
+/// How much of a long text is shown.
+const LONGEST: usize = 200;
+
 /// A value, as a wiring file would write it.
 pub fn value_text(state: &State, value: &Value) -> String {
     match value {
         Value::Bool(yes) => yes.to_string(),
         Value::Number(number) => number.to_string(),
         Value::Whole(number) => number.to_string(),
+        Value::Text(text) if text.len() > LONGEST => {
+            let begins: String = text.chars().take(LONGEST).collect();
+            format!("{begins:?}… ({} bytes)", text.len())
+        }
         Value::Text(text) => format!("{text:?}"),
         Value::Duration(span) => format!("{}s", state.rate().seconds(*span).0),
         Value::Vector(vector) => vector_text(*vector),
@@ -81,6 +88,18 @@ impl Words<'_> {
     fn expr(&self, expr: &Expr, tightness: u8) -> String {
         let (own, text) = self.words(expr);
         if own < tightness { format!("({text})") } else { text }
+    }
+
+    /// A text with values in it, as wiring writes it.
+    fn joined(&self, parts: &[Expr]) -> String {
+        let piece = |part: &Expr| match part {
+            Expr::Value(Value::Text(text)) => {
+                let text = format!("{text:?}");
+                text[1..text.len() - 1].to_owned()
+            }
+            other => format!("{{{}}}", self.expr(other, 0)),
+        };
+        format!("\"{}\"", parts.iter().map(piece).collect::<String>())
     }
 
     fn list(&self, exprs: &[Expr]) -> String {
@@ -155,6 +174,8 @@ impl Words<'_> {
             }
             Expr::Call(Function::Number, operands) => (9, self.list(operands)),
             Expr::Call(function, operands) => (9, format!("{}({})", function.word(), self.list(operands))),
+            Expr::Name(of) => (9, format!("{}.name", self.expr(of, 9))),
+            Expr::Text(parts) => (9, self.joined(parts)),
             Expr::Random(low, high) => (9, format!("random({}, {})", self.expr(low, 0), self.expr(high, 0))),
             Expr::And(one, two) => (2, format!("{} and {}", self.expr(one, 2), self.expr(two, 3))),
             Expr::Or(one, two) => (1, format!("{} or {}", self.expr(one, 1), self.expr(two, 2))),

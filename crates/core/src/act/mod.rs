@@ -25,6 +25,7 @@ pub(crate) mod sending;
 pub(crate) mod sequences;
 pub(crate) mod spots;
 pub(crate) mod stages;
+pub(crate) mod texts;
 pub(crate) mod touching;
 pub(crate) mod travel;
 pub(crate) mod tweens;

@@ -242,16 +242,7 @@ impl<'a> Scope<'a> {
             Expr::Vector(parts) => {
                 let part = |index: usize| self.value(&parts[index]).as_number();
                 match (part(0), part(1), part(2)) {
-                    #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
-                    (Some(x), Some(y), Some(z)) => {
-                        let vector = Vec3::new(x as f32, y as f32, z as f32);
-                        let finite = vector.is_finite();
-                        self.finish(if finite {
-                            (vector.into(), None)
-                        } else {
-                            (Vec3::ZERO.into(), Some(EvalFault::NotFinite))
-                        })
-                    }
+                    (Some(x), Some(y), Some(z)) => self.finish(calc::vector(x, y, z)),
                     _ => Value::Nothing,
                 }
             }
@@ -259,6 +250,11 @@ impl<'a> Scope<'a> {
                 Some(degrees) => Value::Rotation(Rotation::about(*about, degrees)),
                 None => Value::Nothing,
             },
+            Expr::Name(of) => {
+                let name = self.object(of).and_then(|of| self.state.name(of));
+                name.map_or(Value::Nothing, Value::from)
+            }
+            Expr::Text(parts) => self.finish(self.state.joined(&self.values(parts))),
             Expr::Call(function, operands) => self.finish(calc::call(*function, &self.values(operands))),
             Expr::Random(low, high) => self.draw(low, high),
             Expr::Not(one) => self.value(one).as_bool().map_or(Value::Nothing, |yes| Value::Bool(!yes)),

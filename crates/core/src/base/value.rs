@@ -5,7 +5,7 @@ use std::{fmt, sync::Arc};
 use glam::Vec3;
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
-use smol_str::SmolStr;
+use smol_str::{SmolStr, format_smolstr};
 
 use crate::base::{
     clock::Ticks,
@@ -75,6 +75,34 @@ impl Value {
         })
     }
 
+    /// The value as players read it, if that needs nothing of the world: a number has three decimals at most.
+    ///
+    /// ```
+    /// use stoicheon_core::Value;
+    /// assert_eq!(Value::from(0.1 + 0.2).shown().as_deref(), Some("0.3"));
+    /// assert_eq!(Value::Nothing.shown().as_deref(), Some(""));
+    /// ```
+    pub fn shown(&self) -> Option<Text> {
+        Some(match self {
+            Self::Nothing => Text::default(),
+            Self::Bool(yes) => format_smolstr!("{yes}"),
+            Self::Number(number) => shown_number(*number),
+            Self::Whole(number) => format_smolstr!("{number}"),
+            Self::Text(text) => text.clone(),
+            Self::Vector(at) => {
+                let [x, y, z] = at.to_array().map(|part| shown_number(f64::from(part)));
+                format_smolstr!("({x}, {y}, {z})")
+            }
+            Self::Rotation(rotation) => {
+                let (axis, degrees) = rotation.axis_and_degrees();
+                let [x, y, z] = axis.to_array().map(|part| shown_number(f64::from(part)));
+                format_smolstr!("{}° about ({x}, {y}, {z})", shown_number(degrees))
+            }
+            Self::Colour(colour) => format_smolstr!("{colour}"),
+            Self::Duration(_) | Self::Object(_) | Self::Spot(_) => return None,
+        })
+    }
+
     /// The number, if this is one. A whole number is one too.
     #[expect(clippy::cast_precision_loss, reason = "past 2^53 the nearest number is meant")]
     pub fn as_number(&self) -> Option<f64> {
@@ -109,6 +137,13 @@ impl Value {
     pub fn as_object(&self) -> Option<ObjectId> {
         if let Self::Object(object) = self { Some(*object) } else { None }
     }
+}
+
+/// A number as a person writes it: three decimals at most, and none that are 0.
+pub(crate) fn shown_number(number: f64) -> Text {
+    let text = format!("{number:.3}");
+    let text = text.trim_end_matches('0').trim_end_matches('.');
+    if text == "-0" { Text::new_static("0") } else { text.into() }
 }
 
 /// The type of a [`Value`].

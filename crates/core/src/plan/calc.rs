@@ -18,6 +18,8 @@ pub enum EvalFault {
     NotFinite = 2,
     /// A whole number or a span of time grew past its range; the result is the end of the range.
     PastRange = 3,
+    /// A text that is put together grew too long; the result is cut.
+    TooLong = 4,
 }
 
 impl EvalFault {
@@ -26,6 +28,7 @@ impl EvalFault {
         match self {
             Self::DividedByZero => "a division by 0 gives 0",
             Self::NotFinite => "a number without bounds gives 0",
+            Self::TooLong => "a text longer than 10,000 bytes is cut",
             Self::PastRange => "a value past its range stays at the end of it",
         }
     }
@@ -46,6 +49,12 @@ fn finite(number: f64) -> Calculated {
 
 fn finite_vector(vector: Vec3) -> Calculated {
     if vector.is_finite() { fine(vector) } else { (Vec3::ZERO.into(), Some(EvalFault::NotFinite)) }
+}
+
+/// Three numbers as a vector.
+#[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
+pub(crate) fn vector(x: f64, y: f64, z: f64) -> Calculated {
+    finite_vector(Vec3::new(x as f32, y as f32, z as f32))
 }
 
 fn within_range(exact: Option<i64>, end: i64) -> Calculated {

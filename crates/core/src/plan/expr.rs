@@ -134,6 +134,10 @@ pub enum Expr {
         /// To what.
         to: Box<Expr>,
     },
+    /// The name of an object, as text.
+    Name(Box<Expr>),
+    /// Values one after the other as one text, each as [`State::text_of`](crate::State::text_of) writes it.
+    Text(Vec<Expr>),
     /// Three numbers as a vector.
     Vector(Box<[Expr; 3]>),
     /// A turn by so many degrees about an axis.
@@ -194,6 +198,7 @@ macro_rules! operands {
             | Expr::Place(one)
             | Expr::Facing(one)
             | Expr::Velocity(one)
+            | Expr::Name(one)
             | Expr::Turn { degrees: one, .. }
             | Expr::Not(one) => SmallVec::from_iter([& $($mut)? **one]),
             Expr::And(one, two)
@@ -203,7 +208,7 @@ macro_rules! operands {
             | Expr::Random(one, two)
             | Expr::Distance(one, two) => SmallVec::from_iter([& $($mut)? **one, & $($mut)? **two]),
             Expr::Vector(parts) => parts.$iter().collect(),
-            Expr::Call(_, parts) => parts.$iter().collect(),
+            Expr::Call(_, parts) | Expr::Text(parts) => parts.$iter().collect(),
             Expr::Count(among) | Expr::Any(among) => among.such_that.$as_deref().into_iter().collect(),
             Expr::Nearest { among, to } => {
                 among.such_that.$as_deref().into_iter().chain(std::iter::once(& $($mut)? **to)).collect()

@@ -5,6 +5,7 @@ pub(crate) mod binds;
 pub(crate) mod calc;
 pub(crate) mod crossings;
 pub(crate) mod expr;
+pub(crate) mod known;
 pub(crate) mod members;
 pub(crate) mod new_var;
 pub(crate) mod operators;

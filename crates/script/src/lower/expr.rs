@@ -39,6 +39,9 @@ impl Lower<'_> {
             K::Paren => self.first_expr(node).map(|expr| expr.kind),
             K::Literal => {
                 let token = tokens(node).next()?;
+                if token.kind() == K::Text {
+                    return self.text_with_values(&token);
+                }
                 self.literal(&token).map(ExprKind::Literal)
             }
             K::Vector => self.vector(node),

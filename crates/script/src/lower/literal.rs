@@ -7,6 +7,7 @@ use stoicheon_core::Colour;
 use super::Lower;
 use crate::{
     model::{Literal, SecondsValue},
+    source::Span,
     syntax::{Node, SyntaxKind as K, Token},
 };
 
@@ -14,10 +15,15 @@ use crate::{
 const LONGEST: f64 = 1e9;
 
 impl Lower<'_> {
-    /// What stands between the quotes, with `\n`, `\r`, `\t`, `\"` and `\\` resolved.
+    /// What stands between the quotes, with what follows a backslash resolved.
     pub(super) fn unquoted(&mut self, token: &Token) -> Option<SmolStr> {
         let quoted = token.text();
         let inner = quoted.get(1..quoted.len() - 1).unwrap_or_default();
+        self.resolved(inner, self.span(token.text_range()))
+    }
+
+    /// A piece of a text with what follows a backslash resolved.
+    pub(super) fn resolved(&mut self, inner: &str, span: Span) -> Option<SmolStr> {
         let mut text = String::with_capacity(inner.len());
         let mut chars = inner.chars();
         while let Some(c) = chars.next() {
@@ -29,12 +35,12 @@ impl Lower<'_> {
                 Some('n') => '\n',
                 Some('r') => '\r',
                 Some('t') => '\t',
-                Some(plain @ ('"' | '\\')) => plain,
+                Some(plain @ ('"' | '\\' | '{' | '}')) => plain,
                 other => {
                     let found = other.map(String::from).unwrap_or_default();
                     let message =
-                        format!("expected \\n, \\r, \\t, \\\" or \\\\ in a text, found \\{found}; a backslash itself is \\\\");
-                    self.bad_literal(self.span(token.text_range()), &message);
+                        format!("expected \\n, \\r, \\t, \\\", \\{{, \\}} or \\\\ in a text, found \\{found}; a backslash itself is \\\\");
+                    self.bad_literal(span, &message);
                     return None;
                 }
             });

@@ -5,6 +5,7 @@ mod expr;
 mod literal;
 mod playtest;
 mod statement;
+mod texts;
 
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -20,7 +21,7 @@ use stoicheon_core::Type;
 
 /// Reads the tree of the file of that number.
 pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>) -> File {
-    let mut lower = Lower { file: number, diagnostics };
+    let mut lower = Lower { file: number, begins: 0.into(), diagnostics };
     let mut file = File::default();
     for node in tree.children() {
         match node.kind() {
@@ -43,6 +44,8 @@ pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>)
 
 struct Lower<'d> {
     file: u32,
+    /// Where the text of the tree begins in the file.
+    begins: rowan::TextSize,
     diagnostics: &'d mut Vec<Diagnostic>,
 }
 
@@ -88,6 +91,7 @@ fn has_word(node: &Node, word: &str) -> bool {
 /// Names and places.
 impl Lower<'_> {
     fn span(&self, range: rowan::TextRange) -> Span {
+        let range = range + self.begins;
         Span { file: self.file, start: range.start().into(), end: range.end().into() }
     }
 

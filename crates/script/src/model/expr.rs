@@ -27,7 +27,7 @@ impl Expr {
             | ExprKind::Bad => Vec::new(),
             ExprKind::Call(_, args) => args.iter().collect(),
             ExprKind::Nearest(_, to) => to.iter().map(|to| &**to).collect(),
-            ExprKind::Vector(parts) => parts.iter().collect(),
+            ExprKind::Vector(parts) | ExprKind::Text(parts) => parts.iter().collect(),
             ExprKind::Of(_, one)
             | ExprKind::About(one, _)
             | ExprKind::Not(one)
@@ -75,6 +75,8 @@ pub(crate) enum ExprKind {
     /// Whether all, some or none of a group are meant.
     Quantity(Quantity, Box<Among>),
     Nearest(Box<Among>, Option<Box<Expr>>),
+    /// Values one after the other as one text.
+    Text(Vec<Expr>),
     Vector(Vec<Expr>),
     /// A turn.
     About(Box<Expr>, Box<Axis>),

@@ -68,10 +68,30 @@ pub(super) fn among(among: &Among) -> String {
     text
 }
 
+/// A text with values in it. Where a value has signs that cannot stand within quotes, the pieces are added.
+fn joined(parts: &[Expr]) -> (u8, String) {
+    let mut line = String::from("\"");
+    for part in parts {
+        if let ExprKind::Literal(Literal::Text(piece)) = &part.kind {
+            let piece = quoted(piece);
+            line.push_str(&piece[1..piece.len() - 1]);
+            continue;
+        }
+        let value = text(part);
+        if value.contains(['"', '\\', '{', '}', '\n']) {
+            let all = parts.iter().map(|part| within(part, 6)).collect::<Vec<_>>().join(" + ");
+            return (5, format!("\"\" + {all}"));
+        }
+        line = format!("{line}{{{value}}}");
+    }
+    (ATOM, line + "\"")
+}
+
 fn words(expr: &Expr) -> (u8, String) {
     match &expr.kind {
         ExprKind::Literal(value) => literal(value),
         ExprKind::Name(path) => (ATOM, path.text().to_string()),
+        ExprKind::Text(parts) => joined(parts),
         ExprKind::Of(path, whose) => (8, format!("{} of {}", path.text(), within(whose, ATOM))),
         ExprKind::Call(name, args) => (ATOM, format!("{}({})", name.text, list(args))),
         ExprKind::Count(group) => (ATOM, format!("count({})", among(group))),

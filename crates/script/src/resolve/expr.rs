@@ -54,6 +54,7 @@ impl Resolver<'_, '_> {
                 ExprKind::Literal(_)
                     | ExprKind::Name(_)
                     | ExprKind::Vector(_)
+                    | ExprKind::Text(_)
                     | ExprKind::About(..)
                     | ExprKind::Negate(_)
                     | ExprKind::Arithmetic(..)
@@ -76,6 +77,7 @@ impl Resolver<'_, '_> {
             ExprKind::Quantity(quantity, among) => self.quantity(*quantity, among, cx),
             ExprKind::Nearest(among, to) => self.nearest(among, to.as_deref(), expr.span, cx),
             ExprKind::Vector(parts) => self.vector(parts, cx),
+            ExprKind::Text(parts) => self.text(parts, cx),
             ExprKind::About(angle, axis) => self.turn(angle, axis, cx),
             ExprKind::Not(one) => {
                 let one = self.condition(one, cx)?;
@@ -167,6 +169,10 @@ impl Resolver<'_, '_> {
     ) -> Option<Typed> {
         let (left, right) = (self.expr(one, None, cx), self.expr(two, None, cx));
         let (left, right) = (left?, right?);
+        let is_text = |ty: &Ty| matches!(ty, Ty::Plain(Type::Text | Type::OneOf(_)));
+        if how == Arithmetic::Add && (is_text(&left.ty) || is_text(&right.ty)) {
+            return Some(join([left, right].into_iter()));
+        }
         let Some(ty) = sum(how, &left.ty, &right.ty) else {
             let number = |ty: &Ty| ty.is_number();
             // The side that is no number at all is the one to point at.
@@ -258,7 +264,9 @@ impl Resolver<'_, '_> {
                     (ty, _) => ty.a(),
                 };
                 let mut diagnostic = wrong(&found);
-                if *ty == Type::Whole && found == a("number") {
+                if *ty == Type::Text {
+                    diagnostic = diagnostic.help("a value is put into a text between braces: \"{level} m\"");
+                } else if *ty == Type::Whole && found == a("number") {
                     diagnostic = diagnostic.help("make it whole with round(…), floor(…) or ceil(…)");
                 }
                 self.wrong(diagnostic);
@@ -279,6 +287,18 @@ pub(super) fn as_number(expr: Expr) -> Expr {
         // What is a number already stays as it is.
         other => Expr::Call(stoicheon_core::Function::Number, vec![other]),
     }
+}
+
+/// Values one after the other as one text.
+pub(super) fn join(parts: impl Iterator<Item = Typed>) -> Typed {
+    let mut joined = Vec::new();
+    for part in parts {
+        match part.expr {
+            Expr::Text(parts) => joined.extend(parts),
+            other => joined.push(other),
+        }
+    }
+    Typed { ty: Ty::Plain(Type::Text), expr: Expr::Text(joined) }
 }
 
 /// The type of what comes out of arithmetic, if the two go together.

@@ -2,7 +2,11 @@
 
 use stoicheon_core::{Arithmetic, Colour, Expr, Rotation, Seconds, Type, Value, Vec3};
 
-use super::{Cx, Resolver, Ty, Typed, expr::as_number, typed};
+use super::{
+    Cx, Resolver, Ty, Typed,
+    expr::{as_number, join},
+    typed,
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Axis, Literal},
@@ -44,6 +48,12 @@ impl Resolver<'_, '_> {
             _ => {}
         }
         self.must_be(found, &Ty::NUMBER, expr.span, "a number")
+    }
+
+    /// A text with values in it.
+    pub(super) fn text(&mut self, parts: &[model::Expr], cx: &Cx<'_>) -> Option<Typed> {
+        let found: Vec<_> = parts.iter().map(|part| self.expr(part, None, cx)).collect();
+        Some(join(found.into_iter().collect::<Option<Vec<_>>>()?.into_iter()))
     }
 
     pub(super) fn vector(&mut self, parts: &[model::Expr], cx: &Cx<'_>) -> Option<Typed> {

@@ -56,6 +56,9 @@ impl Resolver<'_, '_> {
             "place" => typed(Ty::VECTOR, Expr::Place(Box::new(object))),
             "facing" => typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(object))),
             "velocity" => typed(Ty::VECTOR, Expr::Velocity(Box::new(object))),
+            "name" if !self.has_var(which, "name") => {
+                typed(Ty::Plain(Type::Text), Expr::Name(Box::new(object)))
+            }
             _ => {
                 if let Which::One(one) = which
                     && let Some(spot) = self.names.objects[*one].spots.get(&name.text)
@@ -101,6 +104,11 @@ impl Resolver<'_, '_> {
             return None;
         }
         found
+    }
+
+    /// Whether an object, or one of those it may be, has a variable of that name.
+    fn has_var(&self, which: &Which, name: &str) -> bool {
+        self.candidates(which).into_iter().any(|object| self.names.objects[object].vars.contains_key(name))
     }
 
     /// The type of a variable of an object, and which variable it is if that is known.

@@ -42,8 +42,15 @@ impl Resolver<'_, '_> {
         let Listed { entries, given } = Listed::of(info, part);
         // A text right after the kind needs no name.
         let first = info.settings.first().filter(|setting| setting.ty == SettingInfoType::Text);
+        // What is written and wrong is told of, and not missing.
+        let mut written: Vec<&str> = Vec::new();
         for Given { setting, span, unknown, values } in given {
-            let is_text = |atom: &Atom| matches!(atom, Atom::Value(expr) if matches!(expr.kind, ExprKind::Literal(model::Literal::Text(_))));
+            let is_text = |atom: &Atom| {
+                let text = |kind: &ExprKind| {
+                    matches!(kind, ExprKind::Literal(model::Literal::Text(_)) | ExprKind::Text(_))
+                };
+                matches!(atom, Atom::Value(expr) if text(&expr.kind))
+            };
             let setting = match (setting, first) {
                 (None, Some(first)) if values.iter().all(|atom| is_text(atom)) && unknown.is_none() => {
                     Some(first)
@@ -54,6 +61,7 @@ impl Resolver<'_, '_> {
                 self.not_a_setting(info, unknown, span);
                 continue;
             };
+            written.push(&setting.name);
             if let SettingInfoType::More(words) = &setting.ty {
                 again = Some((setting.name.clone(), words.clone()));
                 more.push(Settings::default());
@@ -88,7 +96,7 @@ impl Resolver<'_, '_> {
         {
             settings.set(&setting.name, value);
         }
-        self.missing(info, part, &settings);
+        self.missing(info, part, &settings, &written);
         settings
     }
 
@@ -259,11 +267,11 @@ impl Resolver<'_, '_> {
         let flat = matches!(&expr.kind, ExprKind::Vector(parts) if parts.len() == 2);
         let Some(found) = self.expr(&expr, None, cx) else { return Err(None) };
         let word = || Some(found.ty.a());
-        let Typed { ty, expr: Expr::Value(value) } = &found else {
+        let Some(value) = found.expr.known() else {
             self.not_constant(expr.span, "a setting");
             return Err(None);
         };
-        Ok(match (&setting.ty, ty, value) {
+        Ok(match (&setting.ty, &found.ty, &value) {
             (SettingInfoType::Angle, Ty::Angle, Value::Number(angle)) => SettingValue::Angle(*angle),
             (SettingInfoType::Seconds, _, Value::Duration(span)) => {
                 SettingValue::Seconds(cx.ids.rate().seconds(*span))

@@ -8,7 +8,7 @@ use super::{
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Atom},
+    model,
     source::Span,
     suggest::a,
 };
@@ -36,12 +36,15 @@ impl Resolver<'_, '_> {
         );
     }
 
-    pub(super) fn missing(&mut self, info: &PartInfo, part: &model::Part, settings: &Settings) {
+    pub(super) fn missing(
+        &mut self,
+        info: &PartInfo,
+        part: &model::Part,
+        settings: &Settings,
+        written: &[&str],
+    ) {
         for setting in info.settings.iter().filter(|setting| setting.required) {
-            let written = part
-                .settings
-                .iter()
-                .any(|atom| matches!(atom, Atom::Word(word) if word.text == setting.name));
+            let written = written.contains(&setting.name.as_str());
             let listed = takes_words(setting) && !Listed::of(info, part).entries.is_empty();
             if settings.has(&setting.name) || written || listed {
                 continue;

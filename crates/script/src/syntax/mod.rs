@@ -10,4 +10,4 @@ mod playtest;
 mod statement;
 
 pub(crate) use kind::{Node, SyntaxKind, Token};
-pub(crate) use parser::parse;
+pub(crate) use parser::{parse, parse_value};

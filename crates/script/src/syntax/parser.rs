@@ -23,34 +23,33 @@ pub(super) const DEEPEST: u32 = 100;
 
 /// Parses a text, which is the file of that number. Every byte of it is in the tree.
 pub(crate) fn parse(text: &str, file: u32) -> Parsed {
-    let tokens: Vec<_> = SyntaxKind::lexer(text)
-        .spanned()
-        .map(|(kind, range)| (kind.unwrap_or(SyntaxKind::Unknown), range))
-        .collect();
-    let braces = |wanted| tokens.iter().filter(|(kind, _)| *kind == wanted).count();
-    let lacks_a_brace = braces(SyntaxKind::LeftBrace) > braces(SyntaxKind::RightBrace);
-    let mut parser = Parser {
-        text,
-        file,
-        tokens,
-        at: 0,
-        depth: 0,
-        height: 0,
-        builder: GreenNodeBuilder::new(),
-        errors: Vec::new(),
-        last_fault: None,
-        braces: 0,
-        opened: Vec::new(),
-        lacks_a_brace,
-        place: false,
-    };
+    let mut parser = Parser::new(text, file, 0);
     parser.file();
+    Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
+}
+
+/// Parses a value that stands in a text, of which it begins that far into the file.
+pub(crate) fn parse_value(text: &str, file: u32, begins: usize) -> Parsed {
+    let mut parser = Parser::new(text, file, begins);
+    parser.open_file();
+    if parser.peek() == SyntaxKind::End {
+        parser.fault("a value between the braces");
+    } else {
+        parser.expr();
+        if parser.peek() != SyntaxKind::End {
+            parser.fault("`}` after the value");
+            parser.skip_until(|_| false);
+        }
+    }
+    parser.close_file();
     Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
 }
 
 pub(super) struct Parser<'t> {
     text: &'t str,
     file: u32,
+    /// Where the text begins in the file.
+    begins: usize,
     tokens: Vec<(SyntaxKind, std::ops::Range<usize>)>,
     at: usize,
     depth: u32,
@@ -68,6 +67,33 @@ pub(super) struct Parser<'t> {
     lacks_a_brace: bool,
     /// A place is being read: `of` after it says what the object hangs on.
     pub(super) place: bool,
+}
+
+impl<'t> Parser<'t> {
+    fn new(text: &'t str, file: u32, begins: usize) -> Self {
+        let tokens: Vec<_> = SyntaxKind::lexer(text)
+            .spanned()
+            .map(|(kind, range)| (kind.unwrap_or(SyntaxKind::Unknown), range))
+            .collect();
+        let braces = |wanted| tokens.iter().filter(|(kind, _)| *kind == wanted).count();
+        let lacks_a_brace = braces(SyntaxKind::LeftBrace) > braces(SyntaxKind::RightBrace);
+        Self {
+            text,
+            file,
+            begins,
+            tokens,
+            at: 0,
+            depth: 0,
+            height: 0,
+            builder: GreenNodeBuilder::new(),
+            errors: Vec::new(),
+            last_fault: None,
+            braces: 0,
+            opened: Vec::new(),
+            lacks_a_brace,
+            place: false,
+        }
+    }
 }
 
 /// Looking ahead.
@@ -246,10 +272,12 @@ impl Parser<'_> {
             let text = &self.text[range.clone()];
             let shown: String = text.chars().take(40).collect();
             let cut = if shown.len() < text.len() { "…" } else { "" };
-            (format!("`{shown}{cut}`"), Span::new(self.file, range.start, range.end))
+            let (start, end) = (self.begins + range.start, self.begins + range.end);
+            (format!("`{shown}{cut}`"), Span::new(self.file, start, end))
         } else {
-            let end = self.text.trim_end().len();
-            ("the end of the file".to_owned(), Span::new(self.file, end, end))
+            let end = self.begins + self.text.trim_end().len();
+            let whole = if self.begins == 0 { "the end of the file" } else { "the end of the value" };
+            (whole.to_owned(), Span::new(self.file, end, end))
         };
         if self.last_fault == Some(span.start) {
             return;
