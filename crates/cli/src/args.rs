@@ -96,6 +96,9 @@ pub(crate) struct Play {
     /// Run the scene without a playtest, although it has one.
     #[arg(long)]
     pub(crate) alone: bool,
+    /// A value for a named constant of the wiring, in place of the one it was written with; may be given several times.
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub(crate) given: Vec<String>,
     /// How long a scene runs that runs alone, in seconds. Default 10.
     #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
     pub(crate) seconds: Option<f64>,

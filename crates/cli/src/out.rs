@@ -42,6 +42,8 @@ pub(crate) enum Misuse {
     NotPrinted(String),
     #[error("{0}")]
     Unkept(String),
+    #[error("--given: {0}")]
+    NotGiven(String),
     #[error("{} is what is to be converted: give another file to write to", .0.display())]
     SameFile(PathBuf),
     #[error("expected a file that ends in .stoi or .json, found {}", .0.display())]

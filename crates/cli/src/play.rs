@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use stoicheon_core::{Catalogue, World, secs};
 use stoicheon_files::{self as files, Projects, Wiring};
-use stoicheon_script::{Loaded, Project};
+use stoicheon_script::{Givens, Loaded, Project};
 use stoicheon_view::{Paint, TraceText};
 
 use crate::{
@@ -32,7 +32,7 @@ pub(crate) fn demo() -> Result<Outcome, Misuse> {
     };
     let (name, head) = DEMO[0];
     let project = Project::load(name, head, &Catalogue::built_in(), &file);
-    run(&Wiring::Project(Arc::new(project)), None, &Play::default())
+    run(&Wiring::Project(Arc::new(project)), 0, &Play::default())
 }
 
 pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
@@ -59,7 +59,8 @@ pub(crate) fn play(args: &Play) -> Result<Outcome, Misuse> {
             known: if known.is_empty() { "none".to_owned() } else { known.join(", ") },
         });
     };
-    run(&wiring, Some(part), args)
+    let part = parts.iter().position(|other| std::ptr::eq(*other, *part)).unwrap_or(0);
+    run(&wiring, part, args)
 }
 
 /// What is played, in a line.
@@ -84,12 +85,24 @@ fn title(wiring: &Wiring, part: &Loaded) -> String {
     format!("{name} ({}, {})", out::plural(objects, "object"), out::plural(wires, "wire"))
 }
 
-fn run(wiring: &Wiring, part: Option<&Loaded>, args: &Play) -> Result<Outcome, Misuse> {
-    let parts = wiring.parts();
-    let Some(part) = part.or(parts.first().copied()) else { return Ok(Outcome::Faults) };
+/// The values that the call gives to constants.
+fn givens(args: &Play) -> Result<Givens, Misuse> {
+    let mut givens = Givens::new();
+    for given in &args.given {
+        givens = givens.written(given).map_err(|error| Misuse::NotGiven(error.to_string()))?;
+    }
+    Ok(givens)
+}
+
+fn run(wiring: &Wiring, part: usize, args: &Play) -> Result<Outcome, Misuse> {
+    let Some(written) = wiring.parts().get(part).copied() else { return Ok(Outcome::Faults) };
     // A world that was taken up has its players already.
     let is_alone = args.alone || keep::is_taken_up(args);
-    let number = if is_alone { None } else { choose(part, args.playtest.as_deref())? };
+    let number = if is_alone { None } else { choose(written, args.playtest.as_deref())? };
+    let for_playtest = number.map_or_else(|| wiring.clone(), |number| wiring.for_playtest(part, number));
+    let wiring = &for_playtest.with_given(&givens(args)?);
+    let parts = wiring.parts();
+    let part = parts[part];
     if number.is_some() && args.seconds.is_some() {
         return Err(Misuse::ForPlaytest { file: part.name().to_owned() });
     }

@@ -36,10 +36,10 @@ pub(crate) fn test(args: &Test) -> Outcome {
         if !broken.is_empty() {
             continue;
         }
-        for part in wiring.parts() {
+        for (index, part) in wiring.parts().into_iter().enumerate() {
             for (number, name) in part.playtests().enumerate() {
                 for seed in wiring.seeds(part, number) {
-                    let report = run(wiring, part, number, name, seed);
+                    let report = run(wiring, (index, part), (number, name), seed);
                     if !args.json {
                         print(&report);
                     }
@@ -66,9 +66,8 @@ pub(crate) fn test(args: &Test) -> Outcome {
 
 fn run<'a>(
     wiring: &'a Wiring,
-    part: &'a Loaded,
-    number: usize,
-    name: &'a str,
+    (index, part): (usize, &'a Loaded),
+    (number, name): (usize, &'a str),
     seed: Option<u64>,
 ) -> Report<'a> {
     let mut report = Report {
@@ -81,6 +80,8 @@ fn run<'a>(
         failure: Vec::new(),
         time: String::new(),
     };
+    let wiring = wiring.for_playtest(index, number);
+    let Some(part) = wiring.parts().get(index).copied() else { return report };
     let mut world = match wiring.world(seed) {
         Ok(world) => world,
         Err(error) => {

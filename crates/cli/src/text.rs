@@ -4,7 +4,7 @@ use std::path::Path;
 
 use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType, Type};
 use stoicheon_files as files;
-use stoicheon_script::{Diagnostic, JsonError, Sources, format, from_json, schema, to_json};
+use stoicheon_script::{Diagnostic, GivenInfo, JsonError, Sources, format, from_json, schema, to_json};
 
 use crate::{
     args::{CatalogueOf, Convert, Fmt},
@@ -167,11 +167,13 @@ pub(crate) fn convert(args: &Convert) -> Result<Outcome, Misuse> {
 
 pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
     let mut catalogue = files::catalogue(args.catalogue.as_deref())?;
+    let mut given = Vec::new();
     if let Some(path) = &args.path {
         let wiring = files::read(&files::head_of(path)?, &catalogue)?;
         for part in wiring.parts() {
             catalogue = part.catalogue().clone();
         }
+        given.extend(wiring.parts().first().into_iter().flat_map(|part| part.given()));
     }
     if args.json {
         let json = serde_json::to_string_pretty(&catalogue).unwrap_or_default();
@@ -179,6 +181,9 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
         return Ok(Outcome::Good);
     }
     out::print(&page(&catalogue));
+    for GivenInfo { name, ty, value, about, .. } in given {
+        out::print(&format!("{}\n", format!("given {name}: {ty} = {value}  {about}").trim_end()));
+    }
     Ok(Outcome::Good)
 }
 

@@ -6,7 +6,7 @@ use stoicheon_core::{
     Config, Error, Save, Snapshot, World,
     playtest::{PlaytestError, PlaytestHost},
 };
-use stoicheon_script::{Loaded, Project};
+use stoicheon_script::{Givens, Loaded, Project};
 use stoicheon_store::{Form, from_bytes, to_bytes};
 
 /// What one path means.
@@ -28,6 +28,22 @@ impl Wiring {
             Self::Project(project) => project.parts().collect(),
             Self::SceneOf(project, number) => project.scenes().get(*number).into_iter().collect(),
         }
+    }
+
+    /// The same with other values for its constants. What is wrong with those is found in [`broken`](Self::broken).
+    pub fn with_given(&self, givens: &Givens) -> Self {
+        match self {
+            Self::Scene(scene) => Self::Scene(Arc::new(scene.with_given(givens))),
+            Self::Project(project) => Self::Project(Arc::new(project.with_given(givens))),
+            Self::SceneOf(project, number) => Self::SceneOf(Arc::new(project.with_given(givens)), *number),
+        }
+    }
+
+    /// The same as one of its playtests plays it: with the values that the playtest gives to constants. `part` is the place of
+    /// its part among the [`parts`](Self::parts).
+    pub fn for_playtest(&self, part: usize, number: usize) -> Self {
+        let givens = self.parts().get(part).map(|part| part.given_in(number)).unwrap_or_default();
+        if givens.is_empty() { self.clone() } else { self.with_given(&givens) }
     }
 
     /// The files that keep a world from being made of it, since something is wrong in them.

@@ -25,6 +25,7 @@ mod build;
 mod diagnostic;
 mod fingerprint;
 mod format;
+mod given;
 mod json;
 mod load;
 mod lower;
@@ -41,8 +42,9 @@ mod syntax;
 
 pub use diagnostic::{Code, Diagnostic, Label, Severity};
 pub use format::format;
+pub use given::{Givens, NotGiven};
 pub use json::{JsonError, from_json, schema, to_json};
-pub use load::{Loaded, load, load_with};
+pub use load::{GivenInfo, Loaded, load, load_with};
 pub use project::{Project, is_project};
 pub use render::render;
 pub use source::{Source, Sources, Span};

@@ -7,6 +7,7 @@ use stoicheon_core::Catalogue;
 
 use crate::{
     diagnostic::{Code, Diagnostic, Severity},
+    given::{self, Givens},
     lower::lower,
     model::{self, File, Name},
     places::PlacesRead,
@@ -14,6 +15,21 @@ use crate::{
     source::{Sources, Span, normal},
     syntax,
 };
+
+/// A named constant: `given stone_reach: number = 6 "how far one may point"`.
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
+#[non_exhaustive]
+pub struct GivenInfo {
+    /// Its name.
+    pub name: SmolStr,
+    /// Its type, as wiring writes it.
+    #[serde(rename = "type")]
+    pub ty: String,
+    /// What it is, as wiring writes it.
+    pub value: String,
+    /// What it is for; empty if it does not say so.
+    pub about: SmolStr,
+}
 
 /// Texts past this are refused: places in them are counted in 32 bits.
 const LONGEST_TEXT: usize = 1 << 30;
@@ -25,7 +41,7 @@ const MOST_FILES: usize = 1000;
 pub(crate) type Read<'r> = &'r dyn Fn(&str) -> Result<String, String>;
 
 /// A scene that was read and checked.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Loaded {
     pub(crate) sources: Arc<Sources>,
     /// Its own file.
@@ -143,6 +159,7 @@ impl Files {
             let start = Span::new(u32::try_from(number).unwrap_or(u32::MAX), 0, 0);
             let seeds = (!file.seeds.is_empty()).then_some(("seeds", start));
             let words = [
+                file.given.first().map(|given| ("given NAME = …", given.name.span)),
                 file.ticks.map(|ticks| ("ticks", ticks.span)),
                 file.players.map(|players| ("players", players.span)),
                 seeds,
@@ -153,7 +170,11 @@ impl Files {
                 self.diagnostics.push(
                     Diagnostic::error(Code::Misplaced, message)
                         .at(span, "would be for all scenes")
-                        .help("begin the file with `project NAME`, or move it to the file that does"),
+                        .help(if word.starts_with("given") {
+                            "what is given is declared with its type: given stone_reach: number = 6; without one, the file of a project sets it"
+                        } else {
+                            "begin the file with `project NAME`, or move it to the file that does"
+                        }),
                 );
             }
         }
@@ -312,6 +333,52 @@ impl Loaded {
     /// The names of the playtests, in their order.
     pub fn playtests(&self) -> impl Iterator<Item = &str> {
         self.own_playtests().map(|playtest| playtest.name.text.as_str())
+    }
+
+    /// The named constants of the wiring it was read with.
+    pub fn given(&self) -> impl Iterator<Item = GivenInfo> {
+        let all = self.files.iter().flat_map(|file| &file.items.givens);
+        all.map(|constant| GivenInfo {
+            name: constant.name.text.clone(),
+            ty: constant.ty.ty.to_string(),
+            value: crate::print::value(&constant.value),
+            about: constant.about.as_ref().map(|about| about.text.clone()).unwrap_or_default(),
+        })
+    }
+
+    /// The values that the playtest of that number gives to constants.
+    pub fn given_in(&self, playtest: usize) -> Givens {
+        let given = self.own_playtests().nth(playtest).map_or(&[][..], |playtest| &playtest.given);
+        given
+            .iter()
+            .fold(Givens::new(), |all, given| all.and(&given.name.text, crate::print::value(&given.value)))
+    }
+
+    /// The same wiring with other values for its constants; what is wrong with those is told of as in
+    /// [`diagnostics`](Self::diagnostics). Wiring that has errors stays as it is. For a scene of a project, see
+    /// [`Project::with_given`](crate::Project::with_given).
+    pub fn with_given(&self, givens: &Givens) -> Self {
+        if givens.is_empty() || self.has_errors() {
+            return self.clone();
+        }
+        let (read, wrong) = self.read_with(givens);
+        self.again(&read, wrong)
+    }
+
+    /// Everything that was read, with other values for constants, and what is wrong with those.
+    pub(crate) fn read_with(&self, givens: &Givens) -> (AllRead, Vec<Diagnostic>) {
+        let mut diagnostics = Vec::new();
+        let (mut sources, mut files) = ((*self.sources).clone(), (*self.files).clone());
+        let given = givens.read(&mut sources, &mut diagnostics);
+        given::put(&mut files, &given, &mut diagnostics);
+        let (sources, files) = (Arc::new(sources), Arc::new(files));
+        let (catalogue, scenes) = (self.catalogue.clone(), self.scenes.clone());
+        (AllRead { sources, files, catalogue, scenes }, diagnostics)
+    }
+
+    /// The same, made of what was read with other values.
+    pub(crate) fn again(&self, read: &AllRead, wrong: Vec<Diagnostic>) -> Self {
+        finish(read, self.view, self.own, self.scene.clone(), wrong)
     }
 
     /// The files it consists of; of what scenes share, all that belong to none.

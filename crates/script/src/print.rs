@@ -6,8 +6,8 @@ mod statement;
 use std::fmt::Write;
 
 use crate::model::{
-    Atom, Bind, Declaration, Field, File, Item, Items, Kit, Limit, Name, Object, Part, Player, Playtest,
-    Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
+    Atom, Bind, Constant, Declaration, Field, File, Given, Item, Items, Kit, Limit, Name, Object, Part,
+    Player, Playtest, Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -17,12 +17,17 @@ pub(crate) fn print(file: &File) -> String {
     out.text
 }
 
+/// A value as a text.
+pub(crate) fn value(value: &crate::model::Expr) -> String {
+    expr::text(value)
+}
+
 #[derive(Default)]
 pub(super) struct Printer {
     text: String,
 }
 
-pub(super) fn quoted(text: &str) -> String {
+pub(crate) fn quoted(text: &str) -> String {
     let mut quoted = String::from("\"");
     for c in text.chars() {
         match c {
@@ -107,6 +112,7 @@ impl Printer {
                 self.line(&format!("{word} {}", quoted(&path.text)));
             }
         }
+        file.given.iter().for_each(|given| self.given(given));
         self.items(&file.items);
         for kit in &file.kits {
             self.kit(kit);
@@ -120,6 +126,12 @@ impl Printer {
     fn items(&mut self, items: &Items) {
         for item in Vec::<Item>::from(items.clone()) {
             match &item {
+                Item::Given(constant) => {
+                    let Constant { name, ty: of, value, about } = constant;
+                    let about =
+                        about.as_ref().map_or_else(String::new, |about| format!(" {}", quoted(&about.text)));
+                    self.line(&format!("given {}: {} = {}{about}", name.text, ty(of), expr::text(value)));
+                }
                 Item::Var(var) => self.var(var),
                 Item::Signal(signal) => self.declaration("signal", signal),
                 Item::Effect(effect) => self.declaration("effect", effect),
@@ -134,6 +146,10 @@ impl Printer {
                 Item::Add(used) => self.used(used),
             }
         }
+    }
+
+    fn given(&mut self, Given { name, value }: &Given) {
+        self.line(&format!("given {} = {}", name.text, expr::text(value)));
     }
 
     fn var(&mut self, var: &Var) {
@@ -281,6 +297,7 @@ impl Printer {
         let seeds =
             if playtest.seeds.is_empty() { String::new() } else { format!(" {}", seeds(&playtest.seeds)) };
         self.line(&format!("playtest {}{seeds} {{", quoted(&playtest.name.text)));
+        playtest.given.iter().for_each(|given| self.given(given));
         for Player { name, at, scene, tags } in &playtest.players {
             let start = start(Some(at), scene.as_ref(), tags);
             self.line(&format!("player {}{start}", name.text));

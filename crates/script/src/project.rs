@@ -7,6 +7,7 @@ use stoicheon_core::{Catalogue, Config, TickRate, WhenEmpty};
 
 use crate::{
     diagnostic::{Code, Diagnostic},
+    given::{self, Givens},
     load::{AllRead, Files, Loaded, finish, sort},
     model::{Count, File, Name, SceneFile},
     resolve::{Resolver, Scenes, View},
@@ -35,7 +36,7 @@ use crate::{
 /// assert_eq!(world.scene_of(ada), world.find_scene("tunnel"));
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Project {
     name: SmolStr,
     pub(crate) head: Loaded,
@@ -89,6 +90,7 @@ impl Project {
             );
         }
         files.misplaced(1);
+        given::put(&mut files.models, &head.given, &mut files.diagnostics);
         let rate = rate(head.ticks, &mut files.diagnostics);
         twice(&files.models, &mut files.diagnostics);
         let catalogue = files.catalogue(catalogue, read);
@@ -128,6 +130,23 @@ impl Project {
             most_players: head.players.map(|players| players.count),
             seeds: head.seeds,
         }
+    }
+
+    /// The same project with other values for its constants; what is wrong with those is told of among the findings of its
+    /// [`head`](Self::head). A project that has errors stays as it is.
+    pub fn with_given(&self, givens: &Givens) -> Self {
+        let mut other = self.clone();
+        if givens.is_empty() || self.has_errors() {
+            return other;
+        }
+        let (read, wrong) = self.head.read_with(givens);
+        other.head = self.head.again(&read, wrong);
+        check_playtests(&read, 0, &mut other.head);
+        for (number, scene) in (1..).zip(&mut other.scenes) {
+            *scene = scene.again(&read, Vec::new());
+            check_playtests(&read, number, scene);
+        }
+        other
     }
 
     /// The name of the project.

@@ -3,6 +3,7 @@
 #![allow(unreachable_pub, reason = "what the tests share")]
 
 mod faults;
+mod givens;
 mod instances;
 mod meaning;
 mod places;

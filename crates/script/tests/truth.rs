@@ -322,7 +322,7 @@ fn every_text_that_is_accepted_goes_to_json_and_back() {
 #[test]
 fn what_is_no_word_begins_no_part_and_settings_nest_without_taking_for_ever() {
     let all = found("' var leve");
-    assert!(all.iter().any(|line| line.starts_with("syntax: expected scene, var,")), "{all:?}");
+    assert!(all.iter().any(|line| line.starts_with("syntax: expected scene, given, var,")), "{all:?}");
     assert!(to_json("' var leve").is_err());
     let deep = format!("object c {{ zone capsule (0, 1, 0) {}{} }}", "{ ".repeat(90), "} ".repeat(90));
     let words = deep.replace("{ {", "{ box {");

@@ -145,6 +145,7 @@ impl<G: 'static> Playtests<G> {
     }
 
     fn run_one(&self, wiring: &Wiring, part: usize, number: usize, seed: Option<u64>) -> Result<(), Failed> {
+        let wiring = wiring.for_playtest(part, number);
         let parts = wiring.parts();
         let part = parts.get(part).ok_or("the file has another number of scenes than before")?;
         let make = || {

@@ -10,8 +10,8 @@ mod texts;
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
-        Atom, Bind, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name, Object, Part,
-        Path, Routine, SceneFile, Spot, TypeRef, Use, Var, Wire,
+        Atom, Bind, Constant, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name,
+        Object, Part, Path, Routine, SceneFile, Spot, TypeRef, Use, Var, Wire,
     },
     source::Span,
     suggest::nearest,
@@ -34,12 +34,25 @@ pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>)
             K::Shared => file.shared.extend(lower.text(&node)),
             K::PlacesFile => file.places.extend(lower.text(&node)),
             K::CatalogueFile => file.catalogues.extend(lower.text(&node)),
+            K::Constant if child(&node, K::Type).is_none() => file.given.extend(lower.given(&node)),
             K::Kit => file.kits.extend(lower.kit(&node)),
             K::Playtest => file.playtests.extend(lower.playtest(&node)),
             _ => lower.item(&node, &mut file.items),
         }
     }
     file
+}
+
+/// The value of a tree that is one, and that begins that far into the file.
+pub(crate) fn lower_value(
+    tree: &Node,
+    file: u32,
+    begins: usize,
+    diagnostics: &mut Vec<Diagnostic>,
+) -> Option<crate::model::Expr> {
+    let begins = u32::try_from(begins).unwrap_or(u32::MAX).into();
+    let mut lower = Lower { file, begins, diagnostics };
+    lower.first_expr(tree)
 }
 
 struct Lower<'d> {
@@ -143,6 +156,7 @@ impl Lower<'_> {
 impl Lower<'_> {
     fn item(&mut self, node: &Node, to: &mut Items) {
         match node.kind() {
+            K::Constant => to.givens.extend(self.constant(node)),
             K::Var => to.vars.extend(self.var(node)),
             K::Signal => to.signals.extend(self.declaration(node)),
             K::Effect => to.effects.extend(self.declaration(node)),
@@ -158,6 +172,17 @@ impl Lower<'_> {
             K::Use => to.uses.extend(self.use_item(node)),
             _ => {}
         }
+    }
+
+    fn constant(&mut self, node: &Node) -> Option<Constant> {
+        let about = child(node, K::AboutText).and_then(|about| self.text(&about));
+        let Given { name, value } = self.given(node)?;
+        Some(Constant { name, ty: self.type_in(node)?, value, about })
+    }
+
+    /// `given stone_reach = 6`
+    fn given(&mut self, node: &Node) -> Option<Given> {
+        Some(Given { name: self.words(node).nth(1)?, value: self.first_expr(node)? })
     }
 
     fn scene_file(&mut self, node: &Node) -> Option<SceneFile> {

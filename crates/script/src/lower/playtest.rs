@@ -9,9 +9,12 @@ use crate::{
 impl Lower<'_> {
     pub(super) fn playtest(&mut self, node: &Node) -> Option<Playtest> {
         let seeds = child(node, K::Seeds).map(|seeds| self.seeds(&seeds)).unwrap_or_default();
-        let mut playtest = Playtest { name: self.text(node)?, seeds, players: Vec::new(), steps: Vec::new() };
+        let (given, players, steps) = (Vec::new(), Vec::new(), Vec::new());
+        let mut playtest = Playtest { name: self.text(node)?, seeds, given, players, steps };
         for node in node.children() {
-            if node.kind() != K::PlayerStep {
+            if node.kind() == K::Constant {
+                playtest.given.extend(self.given(&node));
+            } else if node.kind() != K::PlayerStep {
                 self.step(&node, &mut playtest.steps);
             } else if let (Some(name), Some(at)) = (self.words(&node).nth(1), self.path(&node)) {
                 let scene = self.after(&node, "in");

@@ -4,13 +4,14 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Bind, Declaration, Expr, Object, Routine, Spot, Use, Var, Wire};
+use super::{Bind, Constant, Declaration, Expr, Object, Routine, Spot, Use, Var, Wire};
 use crate::source::Span;
 
 /// What a scene or a kit consists of, by kind.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(from = "Vec<Item>", into = "Vec<Item>")]
 pub(crate) struct Items {
+    pub(crate) givens: Vec<Constant>,
     pub(crate) vars: Vec<Var>,
     pub(crate) signals: Vec<Declaration>,
     pub(crate) effects: Vec<Declaration>,
@@ -29,6 +30,8 @@ pub(crate) struct Items {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub(crate) enum Item {
+    /// A named constant.
+    Given(Constant),
     Var(Var),
     Signal(Declaration),
     Effect(Declaration),
@@ -49,6 +52,7 @@ impl Item {
     /// Where it stands, which says what comes before what.
     fn span(&mut self) -> &mut Span {
         match self {
+            Self::Given(constant) => &mut constant.name.span,
             Self::Var(var) => &mut var.name.span,
             Self::Signal(message) | Self::Effect(message) => &mut message.name.span,
             Self::Object(object) | Self::Manager(object) | Self::Mould(object) => &mut object.name.span,
@@ -65,6 +69,7 @@ impl Item {
 impl Items {
     pub(crate) fn add(&mut self, item: Item) {
         match item {
+            Item::Given(constant) => self.givens.push(constant),
             Item::Var(var) => self.vars.push(var),
             Item::Signal(signal) => self.signals.push(signal),
             Item::Effect(effect) => self.effects.push(effect),
@@ -84,6 +89,7 @@ impl Items {
 impl From<Items> for Vec<Item> {
     fn from(items: Items) -> Self {
         let mut all: Self = Self::new();
+        all.extend(items.givens.into_iter().map(Item::Given));
         all.extend(items.vars.into_iter().map(Item::Var));
         all.extend(items.signals.into_iter().map(Item::Signal));
         all.extend(items.effects.into_iter().map(Item::Effect));

@@ -59,6 +59,9 @@ pub(crate) struct File {
     /// Files that say where objects stand.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) places: Vec<Name>,
+    /// Values for constants that are declared elsewhere.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) given: Vec<Given>,
     /// What it consists of, in the order of the text.
     #[serde(skip_serializing_if = "is_default")]
     pub(crate) items: Items,
@@ -97,6 +100,19 @@ pub(crate) struct TypeRef {
     pub(crate) span: Span,
     #[schemars(with = "expr::TypeSchema")]
     pub(crate) ty: Type,
+}
+
+/// A named constant, which a project, a playtest or the host may set before play.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Constant {
+    pub(crate) name: Name,
+    #[serde(rename = "type")]
+    pub(crate) ty: TypeRef,
+    pub(crate) value: Expr,
+    /// What it is for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) about: Option<Name>,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -386,7 +402,7 @@ pub(crate) struct Use {
     pub(crate) torn: bool,
 }
 
-/// A value for a parameter of a kit.
+/// A value for a parameter of a kit, or for a constant.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct Given {

@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Expr, Name, Path, SecondsValue};
+use super::{Expr, Given, Name, Path, SecondsValue};
 use crate::source::Span;
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -13,6 +13,9 @@ pub(crate) struct Playtest {
     /// It runs once with each of these.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) seeds: Vec<u64>,
+    /// Values for constants in this playtest.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) given: Vec<Given>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) players: Vec<Player>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]

@@ -10,6 +10,7 @@ mod command;
 mod command_args;
 mod endless;
 mod expr;
+mod given;
 mod ids;
 mod literal;
 mod lookup;
@@ -262,6 +263,11 @@ impl<'m, 'd> Resolver<'m, 'd> {
     pub(crate) fn check(&mut self, files: &'m [model::File]) {
         let ids = NoIds;
         self.mark_bound();
+        for index in 0..self.names.givens.len() {
+            if self.own(self.names.givens[index].scope) {
+                self.given(index, &ids);
+            }
+        }
         for index in 0..self.names.objects.len() {
             if self.own(self.names.objects[index].scope) {
                 self.within(self.names.objects[index].scope, |r| r.object_parts(index, &ids));

@@ -167,6 +167,7 @@ impl<'m> Resolver<'m, '_> {
                 typed(Ty::Object(Which::One(object)), id)
             }
             Thing::Spot(spot) => typed(Ty::Plain(Type::Spot), self.names.spots[spot].id),
+            Thing::Constant(constant) => self.given(constant, cx.ids),
             Thing::Var(var) => {
                 if let Some(what) = cx.constant {
                     self.not_constant(path.span(), what);

@@ -13,7 +13,7 @@ use std::{
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{Catalogue, EffectId, Field, Payload, Type};
 
-pub(crate) use things::{Message, Object, Placed, Role, Routine, Scope, Spot, Thing, Var};
+pub(crate) use things::{Constant, Known, Message, Object, Placed, Role, Routine, Scope, Spot, Thing, Var};
 pub(crate) use view::View;
 
 use super::{report::Report, walk::walk};
@@ -32,6 +32,9 @@ pub(crate) const OWN_SIGNALS: [&str; 6] = ["started", "pressed", "released", "jo
 pub(crate) struct Names<'m> {
     pub(crate) scopes: Vec<Scope<'m>>,
     pub(crate) objects: Vec<Object<'m>>,
+    pub(crate) givens: Vec<Constant<'m>>,
+    /// Those that are being looked at, each asked for by the one before it.
+    pub(crate) asked: Vec<usize>,
     pub(crate) vars: Vec<Var<'m>>,
     pub(crate) signals: Vec<Message>,
     pub(crate) effects: Vec<Message>,

@@ -30,6 +30,7 @@ impl Resolver<'_, '_> {
             }
         }
         let known: Vec<_> = playtest.players.iter().map(|player| &player.name).chain(joining).collect();
+        self.given_in_playtest(&playtest.given, ids);
         self.playtest_steps(&playtest.steps, &known, &cx);
         self.vacuous(&playtest.steps, &cx);
     }

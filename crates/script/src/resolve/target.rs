@@ -72,6 +72,11 @@ impl Resolver<'_, '_> {
         let text = path.text();
         let help = match &*text {
             "place" | "facing" | "velocity" => format!("say whose: who.{text}, upper_gate.{text}"),
+            _ if matches!(self.begin(path, cx.scope), Some((Thing::Constant(_), _))) => {
+                format!(
+                    "`{text}` is given, and stays as it is while the world runs: keep what changes in a `var`"
+                )
+            }
             _ if self.object_named(path, cx).is_some() => {
                 format!(
                     "`{text}` is an object: give it a command, such as `open {text}`, or set a variable of it, `{text}.lit`"

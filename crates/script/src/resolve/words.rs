@@ -77,7 +77,10 @@ impl<'a> Listed<'a> {
         let mut in_words = deals_in_words;
         let mut at = 0;
         while let Some(atom) = part.settings.get(at) {
-            if let Some((setting, span, taken)) = named(info, &part.settings[at..]) {
+            // `over over`: a parameter may be called as a setting is.
+            let is_value =
+                listed.waits_for_value() && !matches!(part.settings.get(at + 1), Some(Atom::Value(_)));
+            if let Some((setting, span, taken)) = named(info, &part.settings[at..]).filter(|_| !is_value) {
                 in_words = takes_words(setting);
                 if !in_words {
                     let given = Given { setting: Some(setting), span, unknown: None, values: Vec::new() };
@@ -112,6 +115,21 @@ impl<'a> Listed<'a> {
             (_, Atom::Word(word)) => self.given.push(Given::unnamed(word.span, Some(word), Vec::new())),
             _ => self.given.push(Given::unnamed(atom.span(), None, vec![atom])),
         }
+    }
+
+    /// The last setting has no value yet, and takes one that is worked out.
+    fn waits_for_value(&self) -> bool {
+        use SettingInfoType::{
+            Amount, Angle, Colour, Number, Rotation, Seconds, Size, Span as Spanned, Text, Vector,
+        };
+        self.given.last().filter(|given| given.values.is_empty()).and_then(|given| given.setting).is_some_and(
+            |setting| {
+                matches!(
+                    setting.ty,
+                    Amount | Angle | Colour | Number | Rotation | Seconds | Size | Spanned | Text | Vector
+                )
+            },
+        )
     }
 
     /// The last setting has all it can have.

@@ -3,7 +3,7 @@
 use super::{kind::SyntaxKind, parser::Parser};
 
 /// The words that begin an item. On a new line they end whatever was broken before them.
-const ITEMS: [&str; 21] = [
+const ITEMS: [&str; 22] = [
     "scene",
     "project",
     "shared",
@@ -12,6 +12,7 @@ const ITEMS: [&str; 21] = [
     "ticks",
     "players",
     "seeds",
+    "given",
     "var",
     "signal",
     "effect",
@@ -104,14 +105,33 @@ impl Parser<'_> {
             "places" => self.clause(SyntaxKind::PlacesFile, |p| {
                 p.expect(SyntaxKind::Text, "the path of a file, in quotes");
             }),
+            "given" => self.node(SyntaxKind::Constant, |p| p.constant(true)),
             "playtest" => self.node(SyntaxKind::Playtest, Self::playtest),
             "kit" => self.node(SyntaxKind::Kit, Self::kit),
             "manager" => self.node(SyntaxKind::Manager, |p| p.object("the role of the manager")),
             _ if self.scene_item() => {}
             _ => self.fault(
-                "scene, var, signal, effect, object, manager, mould, spot, on, bind, never, routine, kit, add \
+                "scene, given, var, signal, effect, object, manager, mould, spot, on, bind, never, routine, kit, add \
                  or playtest",
             ),
+        }
+    }
+
+    /// `given stone_reach: number = 6 "how far one may point"`; without a type, a value for one.
+    pub(super) fn constant(&mut self, declares: bool) {
+        self.bump();
+        self.expect(SyntaxKind::Word, "a name");
+        if declares && self.eat(SyntaxKind::Colon) {
+            self.ty();
+        }
+        if self.expect(
+            SyntaxKind::Equals,
+            if declares { "`:` and a type, or `=` and a value" } else { "`=` and a value" },
+        ) {
+            self.expr();
+        }
+        if declares && self.peek() == SyntaxKind::Text && !self.on_new_line() {
+            self.node(SyntaxKind::AboutText, Self::bump);
         }
     }
 

@@ -84,6 +84,10 @@ pub(crate) enum SyntaxKind {
     Ticks,
     Players,
     Seeds,
+    /// `given stone_reach: number = 6`
+    Constant,
+    /// What a constant is for.
+    AboutText,
     Var,
     PerPlayer,
     Type,

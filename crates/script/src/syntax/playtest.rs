@@ -25,6 +25,7 @@ impl Parser<'_> {
 
     fn playtest_step(&mut self) {
         match self.nth_text(0) {
+            "given" => self.node(SyntaxKind::Constant, |p| p.constant(false)),
             "player" => self.clause(SyntaxKind::PlayerStep, |p| {
                 p.expect(SyntaxKind::Word, "the name of the player");
                 if p.is_word("at") {

@@ -7,8 +7,8 @@ use smol_str::format_smolstr;
 use stoicheon_core::{Catalogue, Crosses, EffectId, PartInfo, RoutineId, SettingInfoType, SpotId, VarId};
 
 use super::{
-    Message, Names, OWN_SIGNALS, Object, Placed, Report, Role, Routine, Spot, Thing, Var, View, fields_of,
-    taken,
+    Constant, Known, Message, Names, OWN_SIGNALS, Object, Placed, Report, Role, Routine, Spot, Thing, Var,
+    View, fields_of, taken,
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -52,6 +52,11 @@ impl<'m> Names<'m> {
             .chain(items.effects.iter().map(|effect| (effect, true)))
         {
             self.declared(written, effect, scope, report);
+        }
+        for written in &items.givens {
+            self.givens.push(Constant { written, scope, known: Known::NotYet });
+            let thing = Thing::Constant(self.givens.len() - 1);
+            self.call(scope, &written.name, thing, "constant", report);
         }
         for written in &items.vars {
             let index = self.add_var(written, None, scope);

@@ -4,7 +4,7 @@ use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::SmolStr;
 use stoicheon_core::{
-    Crosses, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, RoutineId, SpotId, Type, VarId,
+    Crosses, EffectId, Field, MouldId, ObjectId, PartId, PartInfo, RoutineId, SpotId, Type, Value, VarId,
 };
 
 use crate::{
@@ -18,6 +18,8 @@ pub(crate) enum Thing<'m> {
     Object(usize),
     Var(usize),
     Spot(usize),
+    /// A named constant.
+    Constant(usize),
     /// The names inside a use of a kit.
     Use(usize),
     /// A parameter of a kit: what was given for it, in the scope of the use.
@@ -77,6 +79,23 @@ pub(crate) struct Object<'m> {
     pub(crate) id: ObjectId,
     pub(crate) part_ids: Vec<PartId>,
     pub(crate) mould: MouldId,
+}
+
+/// A named constant, and what it gives once somebody asked.
+#[derive(Debug)]
+pub(crate) struct Constant<'m> {
+    pub(crate) written: &'m model::Constant,
+    pub(crate) scope: usize,
+    pub(crate) known: Known,
+}
+
+/// What is known of a constant so far.
+#[derive(Clone, Debug)]
+pub(crate) enum Known {
+    NotYet,
+    /// It is wrong, and told of.
+    Wrong,
+    Value(Value),
 }
 
 #[derive(Debug)]
