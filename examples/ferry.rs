@@ -5,7 +5,7 @@
 
 #![allow(clippy::print_stdout, reason = "an example shows what it did")]
 
-use stoicheon::{Error, ObjectId, Vec3, World, parts::Zone, payload, secs};
+use stoicheon::{Error, ObjectId, Vec3, World, parts::Zone, payload, secs, ticks};
 
 payload! {
     /// Somebody rang the ferry bell.
@@ -82,7 +82,7 @@ fn main() -> Result<(), Error> {
             world.advance(secs(1.0 / 60.0), &mut game)?;
             walking = world.is_walking(who);
             for letter in world.take_letters(crossings)? {
-                let seconds = world.rate().seconds(stoicheon::Ticks(letter.tick.0));
+                let seconds = world.rate().seconds(ticks(letter.tick.0));
                 let who = letter.who.and_then(|who| world.name(who)).unwrap_or("nobody");
                 println!("{seconds}: crossing with {} aboard; {who} came last", letter.payload.aboard);
             }

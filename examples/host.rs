@@ -18,7 +18,7 @@ use stoicheon::{
     payload,
     save::Snapshot,
     script::Project,
-    secs, store,
+    secs, store, ticks,
 };
 
 /// The wiring files: a game has them in a folder, and reads them with `stoicheon::files`.
@@ -66,7 +66,7 @@ const LANTERN: PartKind = PartKind::new(
         let burns = rate.ticks(settings.seconds("burns").unwrap_or(secs(1.0)))?;
         Ok(Box::new(Lantern { burns, lit: false }))
     },
-    || Box::new(Lantern { burns: Ticks(1), lit: false }),
+    || Box::new(Lantern { burns: ticks(1), lit: false }),
 )
 .with_states(&["dark", "lit"])
 .with_signals(&[SignalKind::of::<()>("burnt_out", "It is dark again.")])

@@ -61,7 +61,7 @@ pub use stoicheon_core::{
     NewObject, NoSuchSignal, ObjectId, OfferNow, On, PLAYER, PartId, Payload, Place, Pointing, Pose,
     PropertyName, ReactionResult, Rotation, RoutineId, RuleId, SceneId, Seconds, Signal, SignalId,
     SignalName, SmolStr, Spot, SpotId, State, Tag, Text, Tick, TickError, TickRate, Ticks, Type, Value,
-    Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space,
+    Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space, ticks,
 };
 
 /// The README's Rust, compiled and run.

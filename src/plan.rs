@@ -4,7 +4,7 @@
 //! use stoicheon::{
 //!     World,
 //!     parts::Door,
-//!     plan::{Expr, NewVar, Steps},
+//!     plan::{Expr, NewVar, NewWire, Steps},
 //!     secs,
 //! };
 //!
@@ -25,6 +25,6 @@
 //! ```
 
 pub use stoicheon_core::{
-    Among, Arithmetic, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar, Refusal,
-    Side, StateTest, Step, Steps, Target,
+    Among, Arithmetic, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar, NewWire,
+    Refusal, Side, StateTest, Step, Steps, Target,
 };

@@ -20,6 +20,6 @@ pub use crate::{
     parts::{Door, Prompt, Zone},
     payload,
     plan::{Expr, Group, Steps},
-    secs,
+    secs, ticks,
     trace::TraceLevel,
 };

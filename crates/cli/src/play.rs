@@ -215,7 +215,7 @@ fn run_alone(
         Ok(ticks) => ticks,
         Err(error) => return Some(vec![error.to_string()]),
     };
-    for _ in 0..ticks.0 {
+    for _ in 0..ticks.whole() {
         let stepped = world.step(&mut ());
         watch(world);
         if let Err(error) = stepped {

@@ -21,7 +21,7 @@ fn every_need_of_the_cookbook_is_met() {
     let (code, out) = stoicheon(&["test"], &cookbook());
     assert_eq!(code, 0, "{out}");
     let passed: Vec<_> = out.lines().filter(|line| line.starts_with("passed ")).collect();
-    for need in 1..=23 {
+    for need in 1..=24 {
         let name = format!("/{need:02}_");
         assert!(passed.iter().any(|line| line.contains(&name)), "nothing shows need {need}");
     }
@@ -88,6 +88,9 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("23_stone_reach.stoi", "given reach = 9", "given reach = 3"),
     ("23_stone_reach.stoi", "reach (reach + sure_footed)", "reach 9"),
     ("23_stone_reach.stoi", "given pause = 100ms", "given pause = 1s"),
+    ("24_quarter_bells.stoi", "wait quarter", "wait 267ms"),
+    ("24_quarter_bells.stoi", "low 50ms", "low 67ms"),
+    ("24_quarter_bells.stoi", "pulse 250ms", "pulse 267ms"),
 ];
 
 /// A copy of the cookbook with one mistake in it.
@@ -118,7 +121,7 @@ fn every_mistake_makes_a_playtest_fail() {
         assert!(code == 1 && failed > 0, "{file}: `{from}` became `{to}`, and nothing fails:\n{out}");
     }
     // Each need has one that shows.
-    for need in 1..=23 {
+    for need in 1..=24 {
         let name = format!("{need:02}_");
         assert!(MISTAKES.iter().any(|(file, ..)| file.starts_with(&name)), "need {need}");
     }

@@ -63,7 +63,7 @@ pub use act::pointing::Pointing;
 pub use act::prompting::OfferNow;
 pub use act::travel::Arrival;
 pub use act::why_not::{About, Miss, WhyNot};
-pub use base::clock::{Advance, Seconds, Tick, TickRate, Ticks, secs};
+pub use base::clock::{Advance, Seconds, Tick, TickRate, Ticks, secs, ticks};
 pub use base::ease::{Ease, Moved};
 pub use base::error::{BuildError, CommandError, Error, Near, NoSuchSignal, SaveError, TickError};
 pub use base::geometry::{BadColour, Colour, Pose, Rotation};

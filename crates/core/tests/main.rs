@@ -3,6 +3,7 @@
 
 mod bad_calls;
 mod behalf;
+mod exact_time;
 mod frames;
 mod looking;
 mod model;

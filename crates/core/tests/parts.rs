@@ -4,8 +4,8 @@ use proptest::prelude::*;
 use stoicheon_core::{
     Activity, Blend, Carrier, Catalogue, Choice, Command, Cycle, Denial, Door, Ease, Event, Expr, Held, Item,
     Kept, NewVar, NoAnswer, ObjectId, OpensOn, Part, PartCx, PartId, PartKind, PartState, Rotation, Settings,
-    Shake, Snapshot, Span, Stages, Step, Steps, Switch, Tally, Target, Teleporter, Ticks, Timer, Value, Vec3,
-    World, Zone, secs,
+    Shake, Snapshot, Span, Stages, Step, Steps, Switch, Tally, Target, Teleporter, Timer, Value, Vec3, World,
+    Zone, secs, ticks,
 };
 
 fn run(world: &mut World<()>, ticks: usize) {
@@ -541,7 +541,7 @@ fn a_shake_rests_exactly_and_does_nothing_when_idle() {
     let view = object(&mut world, "view");
     let shake = world.attach(view, Shake::new().strongest()).unwrap();
     let offset = |world: &World<()>| world.property(view, "offset").unwrap().as_vector().unwrap();
-    tell_for(&mut world, None, shake.part, "shake", &[("by", 2.0.into()), ("for", Ticks(20).into())]);
+    tell_for(&mut world, None, shake.part, "shake", &[("by", 2.0.into()), ("for", ticks(20).into())]);
     run(&mut world, 5);
     assert!(offset(&world).length() > 0.0);
     tell_for(&mut world, None, shake.part, "shake", &[("by", 0.1.into())]);
@@ -566,13 +566,13 @@ proptest! {
         let blend = world.attach(river, blend).unwrap();
         let flow = |world: &World<()>| world.property(river, "flow").unwrap().as_number().unwrap();
         let mut last = 0;
-        for (to, over, ticks) in turns {
+        for (to, over, count) in turns {
             let fastest = 3.0 / f64::from(over + 1) * 2.0;
-            let args = [("to", words[to].into()), ("over", Ticks(u64::from(over) + 1).into()), ("ease", Ease::Smooth.word().into())];
+            let args = [("to", words[to].into()), ("over", ticks(u64::from(over) + 1).into()), ("ease", Ease::Smooth.word().into())];
             let moves = world.part::<Blend>(blend.part).unwrap().target() != words[to];
             tell_for(&mut world, None, blend.part, "blend", &args);
             last = to;
-            for _ in 0..ticks {
+            for _ in 0..count {
                 let before = flow(&world);
                 run(&mut world, 1);
                 prop_assert!(!moves || (flow(&world) - before).abs() <= fastest + 1e-9);
@@ -623,8 +623,8 @@ fn busy() -> World<()> {
     for (part, command, args) in [
         (item.part, "take", vec![]),
         (gate.part, "open", vec![]),
-        (blend.part, "blend", vec![("to", "high".into()), ("over", Ticks(60).into())]),
-        (shake.part, "shake", vec![("for", Ticks(60).into())]),
+        (blend.part, "blend", vec![("to", "high".into()), ("over", ticks(60).into())]),
+        (shake.part, "shake", vec![("for", ticks(60).into())]),
         (choice.part, "ask", vec![]),
         (stages.part, "turn", vec![("to", "two".into())]),
         (tally.part, "count", vec![]),
@@ -762,7 +762,7 @@ impl Part for Spring {
     fn command(&mut self, command: Command, cx: &mut PartCx<'_>) {
         self.0 += 3;
         cx.keep(0, None, self.0);
-        cx.ring_in(Ticks(30));
+        cx.ring_in(ticks(30));
         // It cannot tell itself what to do.
         let told = cx.command(cx.id(), command, &[]);
         assert!(told.is_err());
@@ -771,7 +771,7 @@ impl Part for Spring {
         self.0 -= 1;
         cx.keep(0, None, self.0);
         if self.0 > 0 {
-            cx.ring_in(Ticks(30));
+            cx.ring_in(ticks(30));
         } else {
             let told = cx.destroy(cx.object());
             cx.check(told);
@@ -888,7 +888,7 @@ fn of_two_that_write_one_value_the_law_says_who_wins_and_the_trace_shows_both() 
     let tween = Step::Tween {
         target: Target::Var(level),
         to: 9.0.into(),
-        over: Value::Duration(Ticks(10)).into(),
+        over: Value::Duration(ticks(10)).into(),
         ease: Ease::Steady,
     };
     world.on(go).order(0).run_steps(Steps::new().step(tween)).unwrap();

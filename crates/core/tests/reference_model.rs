@@ -95,7 +95,7 @@ fn act(game: &mut Game, action: Action, depth: u32, cx: &mut Cx<'_, Game>) {
 
 fn start(program: &Program, trace: TraceLevel) -> (World<Game>, Game) {
     let rate = TickRate::new(RATE).unwrap();
-    let config = Config { rate, trace, rollback: stoicheon_core::Ticks(1000), ..Config::default() };
+    let config = Config { rate, trace, rollback: stoicheon_core::ticks(1000), ..Config::default() };
     let mut world = World::with(config);
     let mut game = Game {
         program: program.clone(),

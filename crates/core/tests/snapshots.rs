@@ -1,7 +1,7 @@
 //! Snapshots as a game uses them: in any order, with players who leave, with closures that go, with what is gone.
 
 use stoicheon_core::{
-    Config, Door, Group, Prompt, SaveError, Snapshot, Step, Steps, Ticks, TraceLevel, Vec3, World, Zone, secs,
+    Config, Door, Group, Prompt, SaveError, Snapshot, Step, Steps, TraceLevel, Vec3, World, Zone, secs, ticks,
 };
 
 fn run(world: &mut World<u32>, ticks: u32) {
@@ -73,7 +73,7 @@ fn of_two_players_the_one_who_left_is_back_and_is_offered_what_they_were() {
 #[test]
 fn a_closure_that_was_let_go_is_missed_and_one_within_the_rollback_is_not() {
     for (rollback, goes) in [(0, false), (60, true)] {
-        let mut world = World::<u32>::with(Config { rollback: Ticks(rollback), ..Config::default() });
+        let mut world = World::<u32>::with(Config { rollback: ticks(rollback), ..Config::default() });
         let bell = world.declare_signal::<()>("bell").unwrap();
         let wire = world.on(bell).run(|count: &mut u32, (), _| *count += 1).unwrap();
         run(&mut world, 1);

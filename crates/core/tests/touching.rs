@@ -3,8 +3,9 @@
 use super::support::{PAD, told, told_since, towpath};
 use stoicheon_core::{
     BodyShape, BuildError, Error, Event, Expr, ObjectId, PartId, Pick, Pointing, Pose, Prompt, Push, Reason,
-    Rotation, SaveError, Seconds, Signal, Snapshot, Solid, Ticks, Vec3, World, Zone, ZoneHandle, glam, secs,
+    Rotation, SaveError, Seconds, Signal, Snapshot, Solid, Vec3, World, Zone, ZoneHandle, glam, secs,
     space::{Cell, Cells, Grid, Shape},
+    ticks,
 };
 
 fn at(x: f32, y: f32, z: f32) -> Vec3 {
@@ -89,7 +90,7 @@ fn the_first_in_and_the_last_out_are_told_apart_and_everybody_is_counted() {
     world.on(zone.vacated).run(move |notes, (), cx| notes.push(format!("{} is the last", name(cx)))).unwrap();
     world
         .on(zone.pulse)
-        .run(move |notes, pulse, cx| notes.push(format!("{} for {}", name(cx), pulse.inside_for.0)))
+        .run(move |notes, pulse, cx| notes.push(format!("{} for {}", name(cx), pulse.inside_for.count())))
         .unwrap();
     let ada = scene.ada;
     scene.world.put(ada, PAD).unwrap();
@@ -99,9 +100,9 @@ fn the_first_in_and_the_last_out_are_told_apart_and_everybody_is_counted() {
     assert_eq!(scene.run(2), ["bob for 3", "ada for 6"]);
     assert_eq!(scene.world.count_inside(zone.part), 2);
     assert_eq!(scene.world.first_inside(zone.part), Some(ada));
-    assert_eq!(scene.world.inside_for(bob, zone.part), Some(Ticks(4)));
+    assert_eq!(scene.world.inside_for(bob, zone.part), Some(ticks(4)));
     let long = Expr::InsideFor { body: Box::new(bob.into()), zone: zone.part };
-    assert_eq!(scene.world.evaluate(&long), Ticks(4).into());
+    assert_eq!(scene.world.evaluate(&long), ticks(4).into());
     scene.world.put(ada, Vec3::ZERO).unwrap();
     assert!(scene.run(1).is_empty());
     assert_eq!(scene.world.first_inside(zone.part), Some(bob));

@@ -2,8 +2,8 @@
 
 use stoicheon_core::{
     Blend, BuildError, Command, CommandError, Config, Cx, Door, Error, Event, Expr, Field, Mould, NewVar,
-    ObjectId, Place, Prompt, Refusal, Rotation, Signal, Stages, Step, Steps, Target, Ticks, TraceLevel, Type,
-    Value, Values, Vec3, WhenEmpty, World, Zone, payload, secs,
+    ObjectId, Place, Prompt, Refusal, Rotation, Signal, Stages, Step, Steps, Target, TraceLevel, Type, Value,
+    Values, Vec3, WhenEmpty, World, Zone, payload, secs, ticks,
 };
 
 payload! {
@@ -209,7 +209,7 @@ fn what_is_said_with_a_command_must_fit() {
 
     // What fits is taken.
     world.restore(&before).unwrap();
-    let over = Value::Duration(Ticks(30));
+    let over = Value::Duration(ticks(30));
     world.command_for(None, river.part, Blend::BLEND, &[("to", "spate".into()), ("over", over)]).unwrap();
     world.step(&mut notes).unwrap();
     assert_eq!(world.part::<Blend>(river.part).unwrap().target(), "spate");

@@ -2,7 +2,8 @@
 
 use stoicheon_core::{
     Among, Arithmetic, BuildError, Colour, Comparison, Door, Ease, Error, EvalFault, Event, Expr, Function,
-    Kept, Moved, NewVar, ObjectId, Rotation, Step, Target, Ticks, Type, Value, VarId, Vec3, World, secs,
+    Kept, Moved, NewVar, ObjectId, Rotation, Step, Target, TickRate, Type, Value, VarId, Vec3, World, secs,
+    ticks,
 };
 
 fn arithmetic(how: Arithmetic, one: impl Into<Value>, two: impl Into<Value>) -> Expr {
@@ -30,17 +31,17 @@ fn work_out(expr: Expr) -> (Value, Vec<EvalFault>) {
 #[test]
 fn arithmetic_keeps_to_the_kinds_of_number() {
     use Arithmetic::{Add, Divide, Multiply, Subtract};
-    let span = |ticks| Value::Duration(Ticks(ticks));
+    let span = |count| Value::Duration(ticks(count));
     for (expr, expected) in [
         (arithmetic(Add, 2_i64, 3_i64), 5_i64.into()),
         (arithmetic(Add, 2_i64, 0.5), 2.5.into()),
         (arithmetic(Divide, 7_i64, 2_i64), 3.5.into()),
         (arithmetic(Multiply, 4_i64, 3_i64), 12_i64.into()),
-        (arithmetic(Add, Ticks(30), Ticks(15)), span(45)),
-        (arithmetic(Subtract, Ticks(30), Ticks(10)), span(20)),
-        (arithmetic(Multiply, Ticks(30), 1.5), span(45)),
-        (arithmetic(Divide, Ticks(30), 4_i64), span(8)),
-        (arithmetic(Divide, Ticks(30), Ticks(60)), 0.5.into()),
+        (arithmetic(Add, ticks(30), ticks(15)), span(45)),
+        (arithmetic(Subtract, ticks(30), ticks(10)), span(20)),
+        (arithmetic(Multiply, ticks(30), 1.5), span(45)),
+        (arithmetic(Divide, ticks(30), 4_i64), TickRate::default().ticks(secs(0.25)).unwrap().into()),
+        (arithmetic(Divide, ticks(30), ticks(60)), 0.5.into()),
         (arithmetic(Add, Vec3::X, Vec3::Y), Vec3::new(1.0, 1.0, 0.0).into()),
         (arithmetic(Multiply, 2_i64, Vec3::X), (Vec3::X * 2.0).into()),
         (arithmetic(Add, "five", 1_i64), Value::Nothing),
@@ -58,14 +59,14 @@ fn what_has_no_answer_has_a_result_that_is_laid_down_and_is_traced() {
     for (expr, expected, eval_fault) in [
         (arithmetic(Divide, 7_i64, 0_i64), 0.0.into(), EvalFault::DividedByZero),
         (arithmetic(Divide, 0.0, 0.0), 0.0.into(), EvalFault::DividedByZero),
-        (arithmetic(Divide, Ticks(9), 0_i64), Ticks(0).into(), EvalFault::DividedByZero),
+        (arithmetic(Divide, ticks(9), 0_i64), ticks(0).into(), EvalFault::DividedByZero),
         (arithmetic(Divide, Vec3::X, 0.0), Vec3::ZERO.into(), EvalFault::DividedByZero),
         (arithmetic(Multiply, f64::MAX, 2.0), 0.0.into(), EvalFault::NotFinite),
         (arithmetic(Add, f64::NAN, 2.0), 0.0.into(), EvalFault::NotFinite),
         (arithmetic(Add, i64::MAX, 1_i64), i64::MAX.into(), EvalFault::PastRange),
         (arithmetic(Subtract, i64::MIN, 1_i64), i64::MIN.into(), EvalFault::PastRange),
         (arithmetic(Multiply, i64::MAX, -2_i64), i64::MIN.into(), EvalFault::PastRange),
-        (arithmetic(Subtract, Ticks(3), Ticks(5)), Ticks(0).into(), EvalFault::PastRange),
+        (arithmetic(Subtract, ticks(3), ticks(5)), ticks(0).into(), EvalFault::PastRange),
         (call(Function::Round, &[1e300.into()]), i64::MAX.into(), EvalFault::PastRange),
         (call(Function::Abs, &[i64::MIN.into()]), i64::MAX.into(), EvalFault::PastRange),
         (call(Function::Remainder, &[5_i64.into(), 0_i64.into()]), 0_i64.into(), EvalFault::DividedByZero),
@@ -305,7 +306,7 @@ fn a_tween_starts_where_the_value_is_arrives_exactly_and_gives_way_to_whatever_c
     let tween = |to: f64, ease| Step::Tween {
         target: Target::Var(glow),
         to: to.into(),
-        over: Ticks(10).into(),
+        over: ticks(10).into(),
         ease,
     };
     world.on(bell).run_steps([tween(1.0, Ease::Steady)]).unwrap();

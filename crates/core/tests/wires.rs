@@ -367,7 +367,7 @@ fn a_snapshot_brings_back_what_was_destroyed_and_cut_since() {
     assert_eq!(scene.world.find("upper_gate"), None, "nothing was changed");
 
     let mut world =
-        World::<Vec<String>>::with(Config { rollback: stoicheon_core::Ticks(10), ..Config::default() });
+        World::<Vec<String>>::with(Config { rollback: stoicheon_core::ticks(10), ..Config::default() });
     let gate = world.object("upper_gate").add().unwrap();
     let door = world.attach(gate, Door::swing(85.0).over(secs(0.1))).unwrap();
     let bell = world.declare_signal::<()>("bell").unwrap();

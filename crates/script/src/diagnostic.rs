@@ -105,6 +105,8 @@ pub enum Code {
     UnusedPlace,
     /// An object that stands somewhere, without a place.
     Unplaced,
+    /// A span of time that is shorter than a tick.
+    ShortSpan,
 }
 
 impl Code {
@@ -144,6 +146,7 @@ impl Code {
             Self::NotConstant => "not-constant",
             Self::Whose => "whose",
             Self::Nobody => "nobody",
+            Self::ShortSpan => "short-span",
             Self::UnusedKit => "unused-kit",
             Self::Vacuous => "vacuous",
             Self::File => "file",

@@ -57,7 +57,10 @@ impl Givens {
             Value::Text(text) => quoted(&text),
             Value::Number(number) if !number.is_finite() => "no number".to_owned(),
             Value::Number(number) => format!("{number:?}"),
-            Value::Duration(span) => format!("{}ticks", span.0),
+            Value::Duration(span) if stoicheon_core::ticks(span.whole()) == span => {
+                format!("{}ticks", span.whole())
+            }
+            Value::Duration(span) => format!("{}ticks / 1000000", (span.count() * 1e6).round()),
             Value::Rotation(rotation) => {
                 let (axis, degrees) = rotation.axis_and_degrees();
                 format!("{degrees}deg about ({}, {}, {})", axis.x, axis.y, axis.z)

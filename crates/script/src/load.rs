@@ -263,6 +263,7 @@ pub(crate) fn finish(
     let AllRead { sources, files, catalogue, scenes } = read.clone();
     let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), view, &mut diagnostics);
     resolver.check(&files);
+    resolver.check_shortest(&files);
     let made = |object: &&crate::resolve::Object<'_>| {
         matches!(object.role, Role::Object | Role::Manager) && resolver.names.is_own(object.scope)
     };

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Catalogue, Ticks, Vec3, World};
+use stoicheon_core::{Catalogue, Vec3, World, ticks};
 use stoicheon_script::{Givens, Loaded, Project, from_json, load, to_json};
 
 use crate::support::{found, loaded};
@@ -38,7 +38,7 @@ fn what_is_given_is_known_before_play_and_set_from_outside() {
         .set("at", Vec3::new(-1.0, 0.5, 0.0))
         .set("many", 3_i64)
         .set("loud", true)
-        .set("pause", Ticks(3));
+        .set("pause", ticks(3));
     assert_eq!(told(&stones.with_given(&givens)), "9 4.5 gull A \"{b}\"\n (-1, 0.5, 0) 3 true");
     let written = Givens::new().written("reach = 1 + 1").unwrap().written("cry=Meow").unwrap();
     let written = written.written("pause=2s").unwrap().written("kind = gull").unwrap();

@@ -44,7 +44,7 @@ fn units_percentages_and_directions_are_what_they_say() {
         var i: vector = (1, 2, 3) * 2 + (1, 0, 0)\nvar j: duration = 1s + 500ms\nvar k: whole = 7 - 2 * 3";
     let world = world(text);
     let value = |name| world.value(world.find_var(name).unwrap()).unwrap();
-    let span = |ticks| Value::Duration(stoicheon_core::Ticks(ticks));
+    let span = |ticks| Value::Duration(stoicheon_core::ticks(ticks));
     assert_eq!([value("a"), value("b"), value("c"), value("j")], [&span(75), &span(12), &span(3), &span(45)]);
     assert_eq!([value("d"), value("h")], [&Value::Number(0.4), &Value::Number(-1.5)]);
     assert_eq!(value("e"), value("f"));

@@ -23,7 +23,7 @@ fn canal(lamps: u32) -> World<()> {
         ("level", 0.4.into()),
         ("laps", 7_i64.into()),
         ("words", "Mind the gap.".into()),
-        ("pause", Value::Duration(stoicheon_core::Ticks(75))),
+        ("pause", Value::Duration(stoicheon_core::ticks(75))),
         ("place", Vec3::new(4.0, 0.5, -10.0).into()),
         ("turn", Value::Rotation(stoicheon_core::Rotation::about(Vec3::Y, 90.0))),
         ("tint", Value::Colour("#6fa8b0".parse().unwrap())),

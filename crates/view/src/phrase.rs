@@ -6,7 +6,7 @@ use stoicheon_core::{
 
 /// `1.500s`
 pub fn clock_time(rate: TickRate, tick: Tick) -> String {
-    format!("{:.3}s", rate.seconds(stoicheon_core::Ticks(tick.0)).0)
+    format!("{:.3}s", rate.seconds(stoicheon_core::ticks(tick.0)).0)
 }
 
 /// How much of a long text is shown.

@@ -2,7 +2,7 @@
 
 use crate::{
     base::{
-        clock::Ticks,
+        clock::{Tick, Ticks, ticks},
         doing::Doing,
         ids::{ObjectId, PartId, SceneId},
     },
@@ -15,15 +15,19 @@ impl State {
     pub(crate) fn set_alarm(&mut self, part: PartId, span: Option<Ticks>, doing: Doing) {
         let Some(slot) = self.parts.get(part) else { return };
         let (object, before) = (slot.object, slot.alarm());
-        if let Alarm::Set(key) = before {
+        if let Alarm::Set(key, _) = before {
             self.moment.alarms.0.edit().remove(&key);
         }
         let alarm = match span {
             None => Alarm::None,
             Some(span) if self.is_awake(object) => {
-                let key = (self.moment.clock.now + span, self.moment.waiting.next_number());
+                // What is called again from its own alarm goes on from the moment that rang for.
+                let late = self.scratch.ringing.filter(|(ringing, _)| *ringing == part);
+                let late = late.map_or(Ticks::ZERO, |(_, late)| late);
+                let (due, late) = span.after(self.moment.clock.now, late);
+                let key = (due, self.moment.waiting.next_number());
                 self.moment.alarms.0.edit().insert(key, part);
-                Alarm::Set(key)
+                Alarm::Set(key, late)
             }
             Some(span) => Alarm::Paused(span),
         };
@@ -35,7 +39,7 @@ impl State {
     pub(crate) fn rings_in(&self, part: PartId) -> Option<Ticks> {
         match self.parts.get(part)?.alarm() {
             Alarm::None => None,
-            Alarm::Set((due, _)) => Some(Ticks(due.0.saturating_sub(self.moment.clock.now.0))),
+            Alarm::Set((due, _), late) => Some(self.left_until(due, late)),
             Alarm::Paused(left) => Some(left),
         }
     }
@@ -45,8 +49,16 @@ impl State {
         let Some((_, part)) = self.moment.alarms.0.edit().pop_first() else { return };
         let Some(slot) = self.parts.get_mut(part) else { return };
         let doing = slot.alarm_for();
+        let late = if let Alarm::Set(_, late) = slot.alarm() { late } else { Ticks::ZERO };
         slot.set_alarm(Alarm::None, Doing::default());
+        self.scratch.ringing = Some((part, late));
         self.part_told(part, doing, &[], crate::part::contract::Part::due);
+        self.scratch.ringing = None;
+    }
+
+    /// How long it is until a moment so long before a tick.
+    fn left_until(&self, due: Tick, late: Ticks) -> Ticks {
+        ticks(due.0.saturating_sub(self.moment.clock.now.0)).saturating_sub(late)
     }
 
     /// The alarms of an object stand still, or go on, as the object does.
@@ -59,8 +71,8 @@ impl State {
                 continue;
             };
             match alarm {
-                Alarm::Set((due, _)) if !awake => {
-                    let left = Ticks(due.0.saturating_sub(self.moment.clock.now.0));
+                Alarm::Set((due, _), late) if !awake => {
+                    let left = self.left_until(due, late);
                     self.set_alarm(part, None, doing);
                     if let Some(slot) = self.parts.get_mut(part) {
                         slot.set_alarm(Alarm::Paused(left), doing);

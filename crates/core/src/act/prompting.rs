@@ -59,7 +59,7 @@ impl State {
     pub fn hold_of(&self, player: ObjectId) -> Option<f64> {
         let number = self.moment.objects.get(player)?.number;
         let hands = self.moment.hands.get(&(number, player))?;
-        Some(part_of(hands.held?, self.offer_of(hands.offered?)?.hold.0))
+        Some(part_of(hands.held?, self.offer_of(hands.offered?)?.hold.whole()))
     }
 
     /// What a player is offered now, as a display needs it.
@@ -359,7 +359,7 @@ impl State {
         };
         let down = hands.keys.contains(wanted);
         let press = pressed.into_iter().find(|(key, _)| key == wanted).map(|(_, cause)| cause);
-        let needed = hold.0;
+        let needed = hold.whole();
         let now = match (held, press) {
             (None, Some(_)) => Some(0),
             // A key that goes down and up within a tick is a press.

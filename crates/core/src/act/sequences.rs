@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 use crate::{
     act::scope::{Own, Scope},
     base::{
-        clock::Ticks,
+        clock::{Ticks, ticks},
         ease::Moved,
         error::Error,
         ids::ObjectId,
@@ -43,7 +43,11 @@ impl State {
                 run.frame.at += 1;
                 match self.statement(op, &mut run) {
                     Ok(Next::Go) => {}
-                    Ok(Next::Wait(span)) => return self.wait(run, span),
+                    Ok(Next::Wait(span)) => match self.wait(run, span) {
+                        // The time is over before this tick is.
+                        Some(goes_on) => run = goes_on,
+                        None => return,
+                    },
                     Ok(Next::Until(within)) => return self.until(run, within),
                     Ok(Next::End) => return,
                     Err(error) => self.fault(&error, run.doing),
@@ -110,8 +114,8 @@ impl State {
 
     fn span(&mut self, expr: &Expr, run: &Run) -> Ticks {
         match self.work_out(expr, run) {
-            Value::Duration(span) => span.max(Ticks(1)),
-            _ => Ticks(1),
+            Value::Duration(span) if span > Ticks::ZERO => span,
+            _ => ticks(1),
         }
     }
 

@@ -16,10 +16,10 @@ impl State {
     /// A value as a text that players read: `2.5`, `Five!`, `2.5 s`, `(4, 0, 10)`, the name of an object.
     ///
     /// ```
-    /// use stoicheon_core::{Ticks, World};
+    /// use stoicheon_core::{World, ticks};
     /// let world = World::<()>::new();
     /// assert_eq!(world.text_of(&0.30000000000000004.into()), "0.3");
-    /// assert_eq!(world.text_of(&Ticks(75).into()), "2.5 s");
+    /// assert_eq!(world.text_of(&ticks(75).into()), "2.5 s");
     /// ```
     pub fn text_of(&self, value: &Value) -> Text {
         value.shown().unwrap_or_else(|| match value {

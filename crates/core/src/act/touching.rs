@@ -5,7 +5,7 @@ use std::{cell::Cell, collections::BTreeSet};
 use crate::{
     act::scope::Scope,
     base::{
-        clock::Ticks,
+        clock::{Ticks, ticks},
         doing::Doing,
         error::Error,
         ids::{ObjectId, PartId, RecordId},
@@ -290,7 +290,7 @@ impl State {
             return;
         }
         let now = self.moment.clock.now.0;
-        let mut due: Vec<(PartId, BodyKey, u64)> = Vec::new();
+        let mut due: Vec<(PartId, BodyKey, Ticks)> = Vec::new();
         for (_, zone) in self.moment.pulsing.iter() {
             let Some(ZoneFacts { part, object, pulse: Some(every), .. }) = self.moment.tracker.zone(*zone)
             else {
@@ -301,13 +301,16 @@ impl State {
             }
             let inside =
                 self.moment.tracker.inside(*zone).map(|(body, since)| (body, now.saturating_sub(since)));
-            let due_now = inside.filter(|(_, span)| *span > 0 && span % every.0.max(1) == 0);
-            due.extend(due_now.map(|(body, span)| (*part, body, span)));
+            // As often as it fits into the time inside, less what fitted into it a tick ago.
+            for (body, span) in inside.filter(|(_, span)| *span > 0) {
+                let fits = |span: u64| every.fits_into(ticks(span));
+                due.extend((fits(span - 1)..fits(span)).map(|number| (*part, body, every.times(number + 1))));
+            }
         }
         for (zone, body, span) in due {
             let Some(body) = self.moment.tracker.body(body).copied() else { continue };
             let doing = Doing { who: Some(body), ..Doing::default() };
-            self.give(zone, PULSE, Pulse { inside_for: Ticks(span) }, doing);
+            self.give(zone, PULSE, Pulse { inside_for: span }, doing);
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::{
     base::{
-        clock::Ticks,
+        clock::{Ticks, ticks},
         doing::{Doing, Way},
         ease::{Ease, Moved},
         error::Error,
@@ -83,9 +83,8 @@ impl State {
             let Some((_, tween)) = self.moment.tweens.0.edit().get_index_mut(index) else { return };
             tween.done += 1;
             let doing = tween.doing;
-            let over = tween.done >= tween.length.0;
-            #[expect(clippy::cast_precision_loss, reason = "no tween takes 2^52 ticks")]
-            let part = tween.ease.part(tween.done as f64 / tween.length.0 as f64);
+            let over = tween.done >= tween.length.whole();
+            let part = tween.ease.part((ticks(tween.done).count() / tween.length.count()).min(1.0));
             let value = if over { tween.to.clone() } else { between(&tween.from, &tween.to, part).0 };
             if over {
                 self.moment.tweens.0.edit().shift_remove_index(index);

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::{
     base::{
-        clock::{Tick, Ticks},
+        clock::{Tick, Ticks, ticks},
         doing::Doing,
         ids::{SignalId, WaitKey, WireId},
         value::Values,
@@ -30,23 +30,30 @@ impl State {
             run.locals.extend(kept.iter().cloned());
         }
         match delay {
-            Some(delay) => self.wait(run, delay),
+            // From now on every delay takes a tick or more.
+            Some(delay) => _ = self.wait(run, delay),
             None if is_sequence => self.run(run),
             None => {}
         }
     }
 
-    /// Lets a reaction wait. One whose wire was put to sleep or cut, perhaps by itself, is given up.
-    pub(crate) fn wait(&mut self, mut run: Run, span: Ticks) {
+    /// Lets a reaction wait; gives it back if the time is over before this tick is. One whose wire was put to sleep or cut,
+    /// perhaps by itself, is given up.
+    pub(crate) fn wait(&mut self, mut run: Run, span: Ticks) -> Option<Run> {
         if self.moment.wires.flags(run.wire) & (ASLEEP | CUT) != 0 {
             self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
-            return;
+            return None;
         }
-        let due = self.moment.clock.now + span;
+        let (due, late) = span.after(self.moment.clock.now, run.late);
+        run.late = late;
+        if due <= self.moment.clock.now {
+            return Some(run);
+        }
         let waits = self.bus.trace.note(run.doing.cause, 0, Event::Waits { until: due });
         run.doing.cause = waits.or(run.doing.cause);
         run.doing = run.doing.later();
         self.put_away(run, due);
+        None
     }
 
     /// Lets a reaction wait until the condition before its next statement holds.
@@ -55,7 +62,11 @@ impl State {
             self.bus.trace.note(run.doing.cause, 0, Event::Dropped { wire: run.wire, restarted: false });
             return;
         }
-        let due = within.map(|span| self.moment.clock.now + span);
+        let due = within.map(|span| {
+            let (due, late) = span.after(self.moment.clock.now, run.late);
+            run.late = late;
+            due.max(self.moment.clock.now + ticks(1))
+        });
         if self.bus.trace.is_on()
             && let Some(condition) = self.waits_for(&run)
         {
@@ -99,7 +110,7 @@ impl State {
 
     /// Lets a reaction wait on that was put to sleep so many ticks ago.
     pub(crate) fn wake_up(&mut self, run: Run, due: Tick, passed: u64) {
-        let due = if due == NEVER { NEVER } else { due + Ticks(passed) };
+        let due = if due == NEVER { NEVER } else { due + ticks(passed) };
         let since = run.since;
         let reads = self.wait_depends_on(&run);
         let key = self.put_away(run, due);
@@ -118,8 +129,12 @@ impl State {
         let run = Arc::clone(self.moment.waiting.by_due.get(&key)?);
         let (holds, late) = self.wait_is_over(&run);
         let mut run = self.take_out(key)?;
+        let timed_out = self.waits_for(&run).is_some();
         if !holds {
             run.frame.at = late;
+        } else if timed_out {
+            // What came to hold came to hold now.
+            run.late = Ticks::ZERO;
         }
         Some(self.resume(run))
     }
@@ -136,7 +151,7 @@ impl State {
             return None;
         }
         let run = self.take_out(key)?;
-        Some(self.resume(run))
+        Some(self.resume(Run { late: Ticks::ZERO, ..run }))
     }
 
     fn resume(&mut self, mut run: Run) -> Run {

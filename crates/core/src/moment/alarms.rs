@@ -15,7 +15,8 @@ use crate::base::{
 pub(crate) enum Alarm {
     #[default]
     None,
-    Set(WaitKey),
+    /// It rings in that tick, so long after the moment itself.
+    Set(WaitKey, Ticks),
     /// Its object is off, or its scene stands still: it has so much time left.
     Paused(Ticks),
 }

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{
     base::{
-        clock::Tick,
+        clock::{Tick, Ticks},
         doing::Doing,
         ids::{ObjectId, SignalId, WireId},
         value::{Value, Values},
@@ -45,6 +45,9 @@ pub(crate) struct Run {
     pub(crate) calls: Vec<Frame>,
     pub(crate) loops: Vec<Loop>,
     pub(crate) locals: Vec<Value>,
+    /// How long before the tick under way the moment is at which it stands: it goes on from there.
+    #[serde(default)]
+    pub(crate) late: Ticks,
     /// On whose behalf the next statement is done; nothing waits in between.
     #[serde(skip)]
     pub(crate) behalf: Option<ObjectId>,
@@ -62,6 +65,7 @@ impl Run {
             calls: Vec::new(),
             loops: Vec::new(),
             locals: Vec::new(),
+            late: Ticks::ZERO,
             behalf: None,
         }
     }

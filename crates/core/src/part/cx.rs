@@ -79,9 +79,9 @@ impl PartCx<'_> {
         self.arg(name).and_then(Value::as_number)
     }
 
-    /// A span of time the command was given, one tick at the shortest.
+    /// A span of time the command was given.
     pub fn span(&self, name: &str) -> Option<Ticks> {
-        if let Some(Value::Duration(span)) = self.arg(name) { Some((*span).max(Ticks(1))) } else { None }
+        if let Some(Value::Duration(span)) = self.arg(name) { Some(*span) } else { None }
     }
 
     /// A word or a text the command was given.
@@ -181,10 +181,10 @@ impl PartCx<'_> {
         self.woken = true;
     }
 
-    /// Asks for [`due`](crate::Part::due) to be called after that time, at the shortest one tick, instead of when it was
-    /// asked for before. That time stands still while its object is disabled and while its scene is frozen.
+    /// Asks for [`due`](crate::Part::due) to be called after that time, in the first tick at or after that moment, instead of when it was
+    /// asked for before. Asked from within `due`, the time runs from the moment that was due, so that nothing is lost between ticks. That time stands still while its object is disabled and while its scene is frozen.
     pub fn ring_in(&mut self, span: Ticks) {
-        self.state.set_alarm(self.part, Some(span.max(Ticks(1))), self.doing);
+        self.state.set_alarm(self.part, Some(span.max(Ticks::SHORTEST)), self.doing);
     }
 
     /// Does not ask for [`due`](crate::Part::due) any more.
@@ -216,7 +216,7 @@ impl PartCx<'_> {
     pub fn glide(&mut self, variable: usize, to: impl Into<Value>, over: Ticks, ease: Ease) {
         let told = self
             .own_var(variable)
-            .and_then(|var| self.state.glide_var(var, to.into(), over.max(Ticks(1)), ease, self.doing));
+            .and_then(|var| self.state.glide_var(var, to.into(), over, ease, self.doing));
         self.check(told);
     }
 

@@ -18,8 +18,8 @@ pub(crate) struct Interval {
 
 impl Interval {
     pub(crate) fn of(span: Span, rate: TickRate) -> Result<Self, BuildError> {
-        let from = rate.ticks(span.from)?;
-        let to = span.to.map_or(Ok(from), |to| rate.ticks(to))?;
+        let from = rate.repeated(span.from, "every")?;
+        let to = span.to.map_or(Ok(from), |to| rate.repeated(to, "every"))?;
         if to < from {
             let found = span.to.unwrap_or(span.from).0;
             return Err(BuildError::BadNumber {
@@ -31,17 +31,10 @@ impl Interval {
         Ok(Self { from, to })
     }
 
-    /// How long it is this time.
-    #[expect(
-        clippy::cast_precision_loss,
-        clippy::cast_possible_truncation,
-        clippy::cast_sign_loss,
-        reason = "no span takes 2^52 ticks"
-    )]
+    /// How long it is this time, in ticks.
     fn draw(self, cx: &PartCx<'_>) -> f64 {
-        let more = self.to.0 - self.from.0;
-        let drawn = if more == 0 { 0 } else { (cx.draw() * (more as f64 + 1.0)) as u64 };
-        (self.from.0 + drawn.min(more)) as f64
+        let (from, to) = (self.from.count(), self.to.count());
+        if self.from == self.to { from } else { from + cx.draw() * (to - from) }
     }
 }
 
@@ -58,11 +51,10 @@ pub(crate) struct Countdown {
 
 impl Default for Countdown {
     fn default() -> Self {
-        Self { left: 0.0, set: Ticks(0), pace: 1.0, runs: false }
+        Self { left: 0.0, set: Ticks::ZERO, pace: 1.0, runs: false }
     }
 }
 
-#[expect(clippy::cast_precision_loss, reason = "no span takes 2^52 ticks")]
 impl Countdown {
     /// A span begins.
     pub(crate) fn begin(&mut self, interval: Interval, cx: &mut PartCx<'_>) {
@@ -72,12 +64,13 @@ impl Countdown {
 
     /// The alarm has rung: whether the span is over by that.
     pub(crate) fn rang(&mut self) {
-        self.left -= self.set.0 as f64 * self.pace;
+        self.left -= self.set.count() * self.pace;
     }
 
     /// Whether the span is over.
     pub(crate) fn is_over(&self) -> bool {
-        self.left <= 1e-9
+        // Alarms are exact to a millionth of a tick.
+        self.left <= 1e-6 * self.pace.max(1.0)
     }
 
     /// A span follows on one that is over, without losing what that was over by.
@@ -86,11 +79,10 @@ impl Countdown {
     }
 
     /// Asks to be called when it is over.
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a span of ticks")]
     pub(crate) fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
         if self.runs && self.pace > 0.0 {
-            let ticks = libm::ceil(self.left / self.pace - 1e-9).max(1.0);
-            self.set = Ticks(ticks.min(1e15) as u64);
+            let span = Ticks::of_count((self.left / self.pace).max(0.0)).unwrap_or(Ticks::FOREVER);
+            self.set = span.max(Ticks::SHORTEST);
             cx.ring_in(self.set);
         } else {
             cx.ring_never();
@@ -114,7 +106,7 @@ impl Countdown {
     /// What is left of it now: no time has passed for it while its alarm stood still.
     fn note(&mut self, cx: &PartCx<'_>) {
         if let Some(rings) = cx.rings_in() {
-            let passed = self.set.0.saturating_sub(rings.0) as f64;
+            let passed = self.set.saturating_sub(rings).count();
             self.left = (self.left - passed * self.pace).max(0.0);
         }
     }

@@ -128,7 +128,7 @@ impl Offer {
     /// An offer with that label, answered by a press of that key within 2 scene units.
     pub fn new(label: &str, key: &str) -> Self {
         let (label, key) = (label.into(), key.into());
-        Self { label, key, hold: Ticks(0), reach: 2.0, sight: false, facing: None }
+        Self { label, key, hold: Ticks::ZERO, reach: 2.0, sight: false, facing: None }
     }
 
     /// Whether its numbers can be.

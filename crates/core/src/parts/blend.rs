@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{TickRate, Ticks},
+        clock::{TickRate, Ticks, ticks},
         ease::Ease,
         error::BuildError,
         ids::{PartId, SignalId},
@@ -146,11 +146,11 @@ impl Blend {
 
     fn go(&mut self, index: usize, over: Ticks, ease: Ease, cx: &mut PartCx<'_>) {
         let before = self.state();
-        (self.to, self.left) = (index, over.0);
+        (self.to, self.left) = (index, over.whole());
         cx.keep(Self::STATE, None, self.target());
         let to = Word(self.target().into());
         cx.emit(0, Blended { to });
-        if over.0 == 0 {
+        if over == Ticks::ZERO {
             return self.arrive(before, cx);
         }
         cx.shift(before, self.state());
@@ -195,7 +195,7 @@ impl Part for Blend {
 
     fn save(&self, to: &mut Vec<Value>) {
         to.extend([self.remember.into(), i64::try_from(self.to).unwrap_or_default().into()]);
-        to.push(Ticks(self.left).into());
+        to.push(ticks(self.left).into());
         for (word, row) in &self.rows {
             to.extend([Value::Text(word.clone()), i64::try_from(row.len()).unwrap_or_default().into()]);
             to.extend(row.iter().flat_map(|(name, value)| [Value::Text(name.clone()), value.clone()]));
@@ -225,7 +225,7 @@ impl Part for Blend {
         else {
             return false;
         };
-        *self = Self { rows, remember: *remember, to, left: left.0 };
+        *self = Self { rows, remember: *remember, to, left: left.whole() };
         true
     }
 
@@ -264,7 +264,7 @@ impl Part for Blend {
         let ease = cx.word("ease");
         let ease =
             Ease::ALL.into_iter().find(|known| Some(known.word()) == ease.as_deref()).unwrap_or_default();
-        self.go(index, cx.span("over").unwrap_or(Ticks(0)), ease, cx);
+        self.go(index, cx.span("over").unwrap_or(Ticks::ZERO), ease, cx);
     }
 
     fn motion(&mut self, cx: &mut PartCx<'_>) -> Activity {

@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks},
+        clock::{Seconds, TickRate, Ticks, ticks},
         error::BuildError,
         ids::{ObjectId, PartId, SignalId},
         names::check_name,
@@ -52,7 +52,7 @@ payload! {
 }
 
 /// The time of those who may answer whenever they like.
-const FOREVER: Ticks = Ticks(u64::MAX);
+const FOREVER: Ticks = Ticks::FOREVER;
 
 /// A choice. Made in Rust with [`Choice::new`].
 ///
@@ -141,12 +141,12 @@ impl Choice {
     /// A question, with its answers.
     pub fn new<'a>(question: &str, answers: impl IntoIterator<Item = &'a str>) -> Self {
         let answers = answers.into_iter().map(SmolStr::from).collect();
-        Self { question: question.into(), answers, within: None, open: Vec::new(), set: Ticks(0) }
+        Self { question: question.into(), answers, within: None, open: Vec::new(), set: Ticks::ZERO }
     }
 
     /// A player has so long to answer.
     pub fn within(mut self, span: Seconds) -> Self {
-        self.within = Some((span, Ticks(1)));
+        self.within = Some((span, ticks(1)));
         self
     }
 
@@ -189,20 +189,20 @@ impl Choice {
     /// So much time has passed since the alarm was set; none while its object was off.
     fn pass(&mut self, passed: Ticks) {
         for (_, left) in self.open.iter_mut().filter(|(_, left)| *left != FOREVER) {
-            left.0 = left.0.saturating_sub(passed.0);
+            *left = left.saturating_sub(passed);
         }
     }
 
     fn note(&mut self, cx: &PartCx<'_>) {
         if let Some(rings) = cx.rings_in() {
-            self.pass(Ticks(self.set.0.saturating_sub(rings.0)));
+            self.pass(self.set.saturating_sub(rings));
         }
     }
 
     fn set_alarm(&mut self, cx: &mut PartCx<'_>) {
         match self.open.iter().map(|(_, left)| *left).min().filter(|left| *left != FOREVER) {
             Some(left) => {
-                self.set = left.max(Ticks(1));
+                self.set = left.max(Ticks::SHORTEST);
                 cx.ring_in(self.set);
             }
             None => cx.ring_never(),
@@ -229,7 +229,7 @@ impl Part for Choice {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        let (span, ticks) = self.within.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
+        let (span, ticks) = self.within.map_or((-1.0, Ticks::ZERO), |(span, ticks)| (span.0, ticks));
         to.extend([Value::Text(self.question.clone()), span.into(), ticks.into(), self.set.into()]);
         to.push(i64::try_from(self.answers.len()).unwrap_or_default().into());
         to.extend(self.answers.iter().cloned().map(Value::Text));
@@ -286,7 +286,8 @@ impl Part for Choice {
 
     fn due(&mut self, cx: &mut PartCx<'_>) {
         self.pass(self.set);
-        let late: Vec<_> = self.open.iter().filter(|(_, left)| left.0 == 0).map(|(who, _)| *who).collect();
+        let late: Vec<_> =
+            self.open.iter().filter(|(_, left)| *left == Ticks::ZERO).map(|(who, _)| *who).collect();
         for who in late {
             self.close(who, cx);
             cx.act_for(Some(who));

@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks},
+        clock::{Seconds, TickRate, ticks},
         error::BuildError,
         ids::{PartId, SignalId},
         names::check_name,
@@ -124,7 +124,7 @@ impl Cycle {
 
     /// And then that state, for so long.
     pub fn state(mut self, word: &str, span: impl Into<Span>) -> Self {
-        let interval = Interval { from: Ticks(1), to: Ticks(1) };
+        let interval = Interval { from: ticks(1), to: ticks(1) };
         self.states.push(CycleState { word: word.into(), span: span.into(), interval });
         self
     }

@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use crate::{
     base::{
-        clock::{TickRate, Ticks},
+        clock::{TickRate, ticks},
         error::{BuildError, Error},
         geometry::check_place,
         ids::{ObjectId, PartId, SignalId},
@@ -220,7 +220,7 @@ impl Item {
         let Some(carrier) = self.carrier else { return Ok(()) };
         let along = cx.arg("along").and_then(Value::as_vector).unwrap_or(Vec3::NEG_Z);
         let by = cx.number("by").unwrap_or(3.0);
-        let over = cx.span("over").unwrap_or_else(|| Ticks((cx.rate().per_second() / 2).max(1).into()));
+        let over = cx.span("over").unwrap_or_else(|| ticks((cx.rate().per_second() / 2).max(1).into()));
         let facing = cx.facing(carrier)?;
         #[expect(clippy::cast_possible_truncation, reason = "places are of single precision")]
         let way = facing.turn(along.normalize_or_zero()) * by as f32;
@@ -234,7 +234,7 @@ impl Item {
             return Ok(());
         }
         #[expect(clippy::cast_precision_loss, reason = "nothing flies for 2^24 ticks")]
-        let velocity = way * (cx.rate().per_second() as f32 / over.0 as f32);
+        let velocity = way * (cx.rate().per_second() as f32 / over.whole().max(1) as f32);
         cx.drive(item, velocity)?;
         self.flying = true;
         cx.ring_in(over);

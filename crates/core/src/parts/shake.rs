@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use crate::{
     base::{
-        clock::{TickRate, Ticks},
+        clock::{TickRate, Ticks, ticks},
         error::BuildError,
         geometry::check_place,
         ids::{PartId, SignalId},
@@ -123,7 +123,7 @@ impl Shake {
     /// A shake that reaches 0.1 scene units sideways and up.
     pub fn new() -> Self {
         let reach = Vec3::new(0.1, 0.1, 0.0);
-        let (strength, done, length) = (0.0, 0, Ticks(0));
+        let (strength, done, length) = (0.0, 0, Ticks::ZERO);
         Self { reach, rate: 12.0, strongest: false, strength, done, length, state: Self::RESTING }
     }
 
@@ -155,7 +155,7 @@ impl Shake {
     /// How strongly it trembles now: it dies away.
     #[expect(clippy::cast_precision_loss, reason = "nothing trembles for 2^52 ticks")]
     fn strength_now(&self) -> f64 {
-        let left = 1.0 - self.done as f64 / self.length.0.max(1) as f64;
+        let left = 1.0 - self.done as f64 / self.length.whole().max(1) as f64;
         if self.state == Self::SHAKING { self.strength * left * left } else { 0.0 }
     }
 
@@ -196,7 +196,7 @@ impl Part for Shake {
 
     fn save(&self, to: &mut Vec<Value>) {
         to.extend([self.reach.into(), self.rate.into(), self.strongest.into(), self.strength.into()]);
-        to.extend([Value::Duration(Ticks(self.done)), self.length.into(), self.state.into()]);
+        to.extend([Value::Duration(ticks(self.done)), self.length.into(), self.state.into()]);
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
@@ -213,7 +213,7 @@ impl Part for Shake {
             return false;
         };
         let state = PartState::new(u8::try_from(*state).unwrap_or_default());
-        let (strength, done, length) = (*strength, done.0, *length);
+        let (strength, done, length) = (*strength, done.whole(), *length);
         *self = Self { reach: *reach, rate: *rate, strongest: *strongest, strength, done, length, state };
         true
     }
@@ -234,7 +234,7 @@ impl Part for Shake {
             return cx.unmoved(self.state);
         }
         cx.shift(self.state, Self::SHAKING);
-        self.length = cx.span("for").unwrap_or_else(|| Ticks((cx.rate().per_second() / 2).max(1).into()));
+        self.length = cx.span("for").unwrap_or_else(|| ticks((cx.rate().per_second() / 2).max(1).into()));
         (self.state, self.strength, self.done) = (Self::SHAKING, strength, 0);
         cx.emit(0, Shaken { strength });
         cx.wake();
@@ -245,7 +245,7 @@ impl Part for Shake {
             return Activity::Still;
         }
         self.done = self.done.saturating_add(1);
-        if self.done >= self.length.0 {
+        if self.done >= self.length.whole() {
             self.rest(cx);
             return Activity::Still;
         }

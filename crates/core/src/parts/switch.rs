@@ -2,7 +2,7 @@
 
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks},
+        clock::{Seconds, TickRate, Ticks, ticks},
         error::BuildError,
         ids::{PartId, SignalId},
         numbers::{Command, PartState},
@@ -115,7 +115,7 @@ impl Switch {
 
     /// Goes off by itself after so long.
     pub fn stays(mut self, span: Seconds) -> Self {
-        self.stays = Some((span, Ticks(1)));
+        self.stays = Some((span, ticks(1)));
         self
     }
 
@@ -141,7 +141,7 @@ impl Switch {
         Self {
             on: settings.has("on"),
             pressure: settings.number("pressure"),
-            stays: settings.seconds("stays").map(|span| (span, Ticks(1))),
+            stays: settings.seconds("stays").map(|span| (span, ticks(1))),
             by_prompt: settings.word("flips by") == Some("prompt"),
             remember: settings.has("remember"),
         }
@@ -180,7 +180,7 @@ impl Part for Switch {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        let (span, ticks) = self.stays.map_or((-1.0, Ticks(0)), |(span, ticks)| (span.0, ticks));
+        let (span, ticks) = self.stays.map_or((-1.0, Ticks::ZERO), |(span, ticks)| (span.0, ticks));
         to.extend([
             self.on.into(),
             self.pressure.map_or(Value::Nothing, Value::Number),

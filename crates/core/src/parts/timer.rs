@@ -2,7 +2,7 @@
 
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks, secs},
+        clock::{Seconds, TickRate, secs, ticks},
         error::BuildError,
         ids::{PartId, SignalId},
         numbers::{Command, PartState},
@@ -141,7 +141,7 @@ impl Timer {
     pub fn after(span: impl Into<Span>) -> Self {
         Self {
             span: span.into(),
-            interval: Interval { from: Ticks(1), to: Ticks(1) },
+            interval: Interval { from: ticks(1), to: ticks(1) },
             repeats: false,
             idle: false,
             remember: false,

@@ -33,7 +33,7 @@ use crate::{
 /// let race = world.object("race").at(Vec3::new(0.0, 0.0, 30.0)).add()?;
 /// let shape = Shape::boxed(Vec3::new(4.0, 2.0, 10.0)).and(Shape::ball(3.0).offset(Vec3::new(0.0, 0.0, 7.0)));
 /// let race = world.attach(race, Zone::of(shape).admits("floating").pulse(secs(0.5)))?;
-/// world.on(race.pulse).run(|_, pulse, _| println!("adrift for {} ticks", pulse.inside_for.0))?;
+/// world.on(race.pulse).run(|_, pulse, _| println!("adrift for {} ticks", pulse.inside_for.count()))?;
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
 #[derive(Clone, Debug)]
@@ -244,7 +244,7 @@ impl PartSpec for Zone {
 
     fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.region.check()?;
-        self.region.pulse = self.pulse.map(|every| rate.ticks(every)).transpose()?;
+        self.region.pulse = self.pulse.map(|every| rate.repeated(every, "pulse")).transpose()?;
         Ok(Box::new(self))
     }
 

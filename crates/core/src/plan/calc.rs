@@ -69,16 +69,18 @@ fn scale(vector: Vec3, by: f64) -> Calculated {
     finite_vector((vector.as_dvec3() * by).as_vec3())
 }
 
+/// The longest span arithmetic gives, in ticks.
+const LONGEST: f64 = 9e12;
+
 /// A span times a number; spans are never below nothing.
 fn stretch(span: Ticks, by: f64) -> Calculated {
-    #[expect(clippy::cast_precision_loss, reason = "spans of 2^53 ticks do not happen")]
-    let ticks = (span.0 as f64 * by).round();
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "within the range")]
-    if (0.0..9e15).contains(&ticks) {
-        fine(Ticks(ticks as u64))
-    } else {
-        let end = if ticks > 0.0 { Ticks(9_000_000_000_000_000) } else { Ticks(0) };
-        (end.into(), Some(EvalFault::PastRange))
+    let count = span.count() * by;
+    match Ticks::of_count(count).filter(|_| count < LONGEST) {
+        Some(span) => fine(span),
+        None => {
+            let end = if count > 0.0 { Ticks::of_count(LONGEST).unwrap_or_default() } else { Ticks::ZERO };
+            (end.into(), Some(EvalFault::PastRange))
+        }
     }
 }
 
@@ -94,16 +96,15 @@ pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Calculate
         (Multiply, Value::Whole(one), Value::Whole(two)) => {
             within_range(one.checked_mul(*two), one.saturating_mul(*two))
         }
-        (Add, Value::Duration(one), Value::Duration(two)) => match one.0.checked_add(two.0) {
-            Some(sum) => fine(Ticks(sum)),
-            None => (Ticks(u64::MAX).into(), Some(EvalFault::PastRange)),
+        (Add, Value::Duration(one), Value::Duration(two)) => match one.checked_add(*two) {
+            Some(sum) => fine(sum),
+            None => (Ticks::FOREVER.into(), Some(EvalFault::PastRange)),
         },
-        (Subtract, Value::Duration(one), Value::Duration(two)) => match one.0.checked_sub(two.0) {
-            Some(rest) => fine(Ticks(rest)),
-            None => (Ticks(0).into(), Some(EvalFault::PastRange)),
+        (Subtract, Value::Duration(one), Value::Duration(two)) => match one.checked_sub(*two) {
+            Some(rest) => fine(rest),
+            None => (Ticks::ZERO.into(), Some(EvalFault::PastRange)),
         },
-        #[expect(clippy::cast_precision_loss, reason = "spans of 2^53 ticks do not happen")]
-        (Divide, Value::Duration(one), Value::Duration(two)) => divide(one.0 as f64, two.0 as f64),
+        (Divide, Value::Duration(one), Value::Duration(two)) => divide(one.count(), two.count()),
         (Add, Value::Vector(one), Value::Vector(two)) => finite_vector(*one + *two),
         (Subtract, Value::Vector(one), Value::Vector(two)) => finite_vector(*one - *two),
         (Multiply, Value::Rotation(one), Value::Rotation(two)) => fine(two.then(*one)),
@@ -111,7 +112,7 @@ pub(crate) fn arithmetic(how: Arithmetic, one: &Value, two: &Value) -> Calculate
             by.as_number().map_or(NOTHING, |by| stretch(*span, by))
         }
         (Divide, Value::Duration(span), by) => match by.as_number() {
-            Some(0.0) => (Ticks(0).into(), Some(EvalFault::DividedByZero)),
+            Some(0.0) => (Ticks::ZERO.into(), Some(EvalFault::DividedByZero)),
             Some(by) => stretch(*span, 1.0 / by),
             None => NOTHING,
         },

@@ -65,7 +65,7 @@ pub(crate) fn begin<G: 'static>(
     step: &PlaytestStep,
     world: &mut World<G>,
 ) -> Result<Option<Result<Act, Found>>, Error> {
-    let longest = world.rate().ticks(secs(LONGEST_WALK))?.0;
+    let longest = world.rate().ticks(secs(LONGEST_WALK))?.whole();
     Ok(Some(Ok(match step {
         PlaytestStep::Walk { who, to } => {
             world.walk(*who, *to, WALKING_SPEED)?;
@@ -86,7 +86,7 @@ pub(crate) fn begin<G: 'static>(
             Act::Holds { who: *who, key: key.clone(), left: 1 }
         }
         PlaytestStep::Hold { who, key, span } => {
-            let left = world.rate().ticks(*span)?.0;
+            let left = world.rate().ticks(*span)?.whole();
             world.press(*who, key)?;
             Act::Holds { who: *who, key: key.clone(), left }
         }
@@ -126,9 +126,9 @@ pub(crate) fn begin<G: 'static>(
             tags.iter().try_for_each(|tag| world.tag(player, tag))?;
             Act::Passes { left: 1 }
         }
-        PlaytestStep::Wait(span) => Act::Passes { left: world.rate().ticks(*span)?.0 },
+        PlaytestStep::Wait(span) => Act::Passes { left: world.rate().ticks(*span)?.whole() },
         PlaytestStep::Until { what, within } => {
-            Act::Until { what: what.clone(), left: world.rate().ticks(*within)?.0 }
+            Act::Until { what: what.clone(), left: world.rate().ticks(*within)?.whole() }
         }
         _ => return Ok(None),
     })))
@@ -146,7 +146,7 @@ fn answer<G: 'static>(world: &mut World<G>, who: ObjectId, prompt: PartId) -> Re
 
 fn offer<G>(world: &World<G>, prompt: PartId) -> Option<(Text, u64)> {
     let offer = world.parts.part(prompt).and_then(Part::offer)?;
-    Some((offer.key.clone(), offer.hold.0))
+    Some((offer.key.clone(), offer.hold.whole()))
 }
 
 impl Act {

@@ -301,8 +301,9 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> StepResult {
-        let span = within.map_or(Ok(Ticks(0)), |span| self.world.rate().ticks(span)).map_err(Error::from)?;
-        let mut left = span.0;
+        let span =
+            within.map_or(Ok(Ticks::ZERO), |span| self.world.rate().ticks(span)).map_err(Error::from)?;
+        let mut left = span.whole();
         let mut what = what.clone();
         while !self.holds(&what) {
             if left == 0 {

@@ -5,7 +5,7 @@ use std::any::Any;
 
 use crate::{
     base::{
-        clock::Ticks,
+        clock::{Ticks, ticks},
         error::Error,
         ids::{ObjectId, PartId},
     },
@@ -117,7 +117,7 @@ impl State {
         let key = self.parts.get(zone)?.zone?;
         let body = self.moment.objects.get(body)?.body.as_ref()?.key;
         let since = self.moment.tracker.inside_since(key, body)?;
-        Some(Ticks(self.now().0.saturating_sub(since)))
+        Some(ticks(self.now().0.saturating_sub(since)))
     }
 
     /// Whether a body is inside a zone.

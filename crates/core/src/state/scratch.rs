@@ -3,7 +3,10 @@
 use std::collections::BTreeMap;
 
 use crate::{
-    base::ids::{BindId, ObjectId, RuleId, SignalId, WireId},
+    base::{
+        clock::Ticks,
+        ids::{BindId, ObjectId, PartId, RuleId, SignalId, WireId},
+    },
     moment::{hands::Looking, members::Members, moves::Moves, runaway::Spawner},
     space::touch::Touches,
 };
@@ -27,6 +30,8 @@ pub(crate) struct Scratch {
     pub(crate) endless: Option<WireId>,
     /// The wire that would have spawned more than there may be, in this tick.
     pub(crate) overfull: Option<Spawner>,
+    /// The part whose alarm rings, and how long ago the moment was that it rings for.
+    pub(crate) ringing: Option<(PartId, Ticks)>,
     /// The rules that the last tick broke.
     pub(crate) broken_now: Vec<RuleId>,
 }

@@ -83,7 +83,7 @@ impl Default for Config {
             objects: 100_000,
             trace: TraceLevel::Full,
             kept: 16_384,
-            rollback: Ticks(0),
+            rollback: Ticks::ZERO,
             seed: 0,
         }
     }

@@ -83,6 +83,9 @@ impl Lower<'_> {
             "deg" => Some(Literal::Degrees(number)),
             "s" | "ms" => {
                 let seconds = if unit == "s" { number } else { number / 1000.0 };
+                if seconds > 0.0 && self.shortest.is_none_or(|(shortest, _)| seconds < shortest) {
+                    self.shortest = Some((seconds, self.span(token.text_range())));
+                }
                 if seconds <= LONGEST {
                     return Some(Literal::Seconds(seconds));
                 }

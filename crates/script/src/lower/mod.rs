@@ -21,7 +21,7 @@ use stoicheon_core::Type;
 
 /// Reads the tree of the file of that number.
 pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>) -> File {
-    let mut lower = Lower { file: number, begins: 0.into(), diagnostics };
+    let mut lower = Lower { file: number, begins: 0.into(), shortest: None, diagnostics };
     let mut file = File::default();
     for node in tree.children() {
         match node.kind() {
@@ -36,10 +36,16 @@ pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>)
             K::CatalogueFile => file.catalogues.extend(lower.text(&node)),
             K::Constant if child(&node, K::Type).is_none() => file.given.extend(lower.given(&node)),
             K::Kit => file.kits.extend(lower.kit(&node)),
-            K::Playtest => file.playtests.extend(lower.playtest(&node)),
+            K::Playtest => {
+                // What players do takes whole ticks anyway.
+                let shortest = lower.shortest;
+                file.playtests.extend(lower.playtest(&node));
+                lower.shortest = shortest;
+            }
             _ => lower.item(&node, &mut file.items),
         }
     }
+    file.shortest = lower.shortest;
     file
 }
 
@@ -51,7 +57,7 @@ pub(crate) fn lower_value(
     diagnostics: &mut Vec<Diagnostic>,
 ) -> Option<crate::model::Expr> {
     let begins = u32::try_from(begins).unwrap_or(u32::MAX).into();
-    let mut lower = Lower { file, begins, diagnostics };
+    let mut lower = Lower { file, begins, shortest: None, diagnostics };
     lower.first_expr(tree)
 }
 
@@ -59,6 +65,8 @@ struct Lower<'d> {
     file: u32,
     /// Where the text of the tree begins in the file.
     begins: rowan::TextSize,
+    /// The shortest span of time so far, in seconds, and where it stands.
+    shortest: Option<(f64, Span)>,
     diagnostics: &'d mut Vec<Diagnostic>,
 }
 

@@ -71,7 +71,9 @@ impl Lower<'_> {
             if piece.value {
                 let begins_here = self.begins + range.start();
                 let read = parse_value(text, self.file, begins_here.into());
-                let mut inner = Lower { file: self.file, begins: begins_here, diagnostics: self.diagnostics };
+                let shortest = None;
+                let diagnostics = &mut *self.diagnostics;
+                let mut inner = Lower { file: self.file, begins: begins_here, shortest, diagnostics };
                 let found = exprs(&read.tree).next().map(|node| inner.expr(&node));
                 sound &= read.errors.is_empty();
                 self.diagnostics.extend(read.errors);

@@ -50,6 +50,9 @@ pub(crate) struct File {
     /// Which scene of a project it belongs to, from 1; 0 for what all of them share, and for a file that stands alone.
     #[serde(skip)]
     pub(crate) scene_number: u32,
+    /// The shortest span of time that is written in it, in seconds, and where.
+    #[serde(skip)]
+    pub(crate) shortest: Option<(f64, Span)>,
     /// Files whose declarations count here too.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) shared: Vec<Name>,

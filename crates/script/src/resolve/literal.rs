@@ -20,8 +20,8 @@ impl Resolver<'_, '_> {
             Literal::Whole(number) => typed(Ty::WHOLE, *number),
             Literal::Degrees(angle) => typed(Ty::Angle, *angle),
             Literal::Text(text) => typed(Ty::Plain(Type::Text), text.clone()),
-            Literal::Ticks(ticks) => typed(Ty::DURATION, stoicheon_core::Ticks(*ticks)),
-            Literal::Seconds(seconds) if *seconds == 0.0 => typed(Ty::DURATION, stoicheon_core::Ticks(0)),
+            Literal::Ticks(ticks) => typed(Ty::DURATION, stoicheon_core::ticks(*ticks)),
+            Literal::Seconds(seconds) if *seconds == 0.0 => typed(Ty::DURATION, stoicheon_core::Ticks::ZERO),
             Literal::Seconds(seconds) => match cx.ids.rate().ticks(Seconds(*seconds)) {
                 Ok(ticks) => typed(Ty::DURATION, ticks),
                 Err(error) => {

@@ -23,6 +23,7 @@ mod report;
 mod scenes;
 mod setting;
 mod setting_errors;
+mod shortest;
 mod spot;
 mod state;
 mod statement;

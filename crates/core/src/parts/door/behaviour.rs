@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{Seconds, Ticks},
+        clock::{Seconds, Ticks, ticks},
         numbers::{Command, PartState},
         value::{FieldValue, Value},
     },
@@ -122,7 +122,7 @@ impl Part for Door {
             self.built.slide.into(),
             self.built.over.0.into(),
             self.built.length.into(),
-            Value::Duration(Ticks(self.progress)),
+            Value::Duration(ticks(self.progress)),
             self.state.into(),
             self.built.remember.into(),
             self.locked.into(),
@@ -130,7 +130,7 @@ impl Part for Door {
             self.built.fades.into(),
             self.built.careful.into(),
             self.built.stays.map_or(-1.0, |(span, _)| span.0).into(),
-            self.built.stays.map_or(Ticks(0), |(_, ticks)| ticks).into(),
+            self.built.stays.map_or(Ticks::ZERO, |(_, ticks)| ticks).into(),
             Value::Text(self.built.asks.items.join(" ").into()),
             self.built.asks.consumed.into(),
             u32::from(self.built.asks.by as u8).into(),
@@ -167,7 +167,8 @@ impl Part for Door {
             return false;
         };
         let state = PartState::from_value(state);
-        let Some(state) = state.filter(|state| *state <= Self::BLOCKED && progress <= length) else {
+        let Some(state) = state.filter(|state| *state <= Self::BLOCKED && progress.whole() <= length.whole())
+        else {
             return false;
         };
         let by = match u32::from_value(by) {
@@ -196,7 +197,7 @@ impl Part for Door {
             remember: *remember,
         };
         *self = Self {
-            progress: progress.0,
+            progress: progress.whole(),
             state,
             was_closing: *was_closing,
             locked: *locked,
@@ -241,7 +242,7 @@ impl Part for Door {
             clippy::cast_precision_loss,
             reason = "a part of the ticks it takes"
         )]
-        let progress = libm::round(openness * self.built.length.0 as f64) as u64;
+        let progress = libm::round(openness * self.built.length.whole() as f64) as u64;
         (self.state, self.progress) = (state, progress);
         if let Some(locked) = field("locked").and_then(Value::as_bool).filter(|locked| *locked != self.locked)
         {
@@ -308,8 +309,8 @@ impl Part for Door {
         match self.state {
             Self::OPENING => {
                 // Told to close and to open again within a tick, it stands open still.
-                self.progress = self.progress.saturating_add(1).min(self.built.length.0);
-                if self.progress >= self.built.length.0 {
+                self.progress = self.progress.saturating_add(1).min(self.built.length.whole());
+                if self.progress >= self.built.length.whole() {
                     self.shift(Self::OPEN, cx);
                     self.stay(cx);
                     return Activity::Still;

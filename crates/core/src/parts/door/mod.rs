@@ -10,7 +10,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        clock::{Seconds, TickRate, Ticks, secs},
+        clock::{Seconds, TickRate, Ticks, secs, ticks},
         error::BuildError,
         geometry::{Pose, Rotation, part_of_way},
         ids::{PartId, SignalId},
@@ -194,7 +194,7 @@ impl Door {
             swing,
             slide,
             over: secs(1.0),
-            length: Ticks(1),
+            length: ticks(1),
             asks: Asks::default(),
             stays: None,
             fades: false,
@@ -222,7 +222,7 @@ impl Door {
 
     /// Closes by itself after standing open for so long.
     pub fn stays(mut self, span: Seconds) -> Self {
-        self.building().stays = Some((span, Ticks(1)));
+        self.building().stays = Some((span, ticks(1)));
         self
     }
 
@@ -303,7 +303,7 @@ impl Door {
     /// How far it stands open, from 0 (shut) to 1 (open).
     #[expect(clippy::cast_precision_loss, reason = "no door takes 2^52 ticks")]
     pub fn openness(&self) -> f64 {
-        self.progress as f64 / self.built.length.0 as f64
+        self.progress as f64 / self.built.length.whole() as f64
     }
 
     /// How it swings, if it does: the angle when fully open.
