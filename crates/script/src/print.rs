@@ -257,7 +257,8 @@ impl Printer {
             None => {}
         }
         if let Some(word) = &wire.while_running {
-            let _ = write!(head, " while running {}", word.text);
+            let who = if wire.running_per_who { " per who" } else { "" };
+            let _ = write!(head, " while running {}{who}", word.text);
         }
         self.block(&head, &wire.body);
     }

@@ -121,6 +121,61 @@ fn somebody_else_may_be_meant() {
 }
 
 #[test]
+fn what_runs_for_one_keeps_nobody_else_out() {
+    let told = |word: &str| {
+        format!(
+            "var begun: whole = 0 per player\nvar done: whole = 0 per player
+            on rung while running {word} per who {{ begun of who += 1; wait 1s; done of who += 1 }}
+            on pressed(\"x\") {{ emit rung; emit rung; for each p in everyone where it != who {{ emit rung for p }} }}"
+        )
+    };
+    let both = |begun: [i64; 2], done: [i64; 2]| {
+        format!(
+            "begun of ada == {} and begun of bob == {} and done of ada == {} and done of bob == {}",
+            begun[0], begun[1], done[0], done[1]
+        )
+    };
+    for (word, now, later) in [
+        ("ignore", ([1, 1], [0, 0]), ([1, 1], [1, 1])),
+        ("restart", ([2, 1], [0, 0]), ([2, 1], [1, 1])),
+        ("queue", ([1, 1], [0, 0]), ([2, 1], [2, 1])),
+        ("overlap", ([2, 1], [0, 0]), ([2, 1], [2, 1])),
+    ] {
+        let lines = format!(
+            "ada presses x, waits 100ms; expect {}; wait 3s; expect {}",
+            both(now.0, now.1),
+            both(later.0, later.1)
+        );
+        assert_eq!(plays(&told(word), &lines), None, "{word}");
+    }
+    // Without it one keeps out the other.
+    let lines = "ada presses x, waits 100ms; expect begun of bob == 0";
+    assert_eq!(plays(&told("ignore").replace(" per who {", " {"), lines), None);
+    // Who has left leaves nothing running, and comes back to a reaction of their own.
+    let lines =
+        "ada presses x; ada leaves; wait 3s; ada joins; ada presses x; wait 2s; expect done of ada == 1";
+    assert_eq!(
+        plays(&format!("{}\nroutine none {{ }}", told("ignore")), &format!("allow faults; {lines}")),
+        None
+    );
+}
+
+#[test]
+fn a_spot_may_be_held_by_anything_of_that_type() {
+    let told = "spot a at (1, 0, 0)\nspot b at (9, 0, 0)
+        var meet: spot = a
+        var back: spot = a per player
+        routine go(whom: player, there: spot) { send whom to there }
+        on pressed(\"k\") { back of who = b; send everyone to meet }
+        on pressed(\"l\") { send who to back of who }
+        on pressed(\"m\") { meet = b; do go(who, meet) }";
+    let lines = "bob presses k; expect ada.place == a.place and bob.place == a.place
+        ada presses l; bob presses l; expect ada.place == a.place and bob.place == b.place
+        ada presses m; expect ada.place == b.place";
+    assert_eq!(plays(told, lines), None);
+}
+
+#[test]
 fn own_is_known_in_braces_alone() {
     assert_eq!(found("var own: number = 1"), ["name-taken: `own` means something everywhere"]);
     let ok = "object lamp { var lit: boolean = false; zone box (1, 1, 1) when not own.lit; on entered { own.lit = true; disable own } }";

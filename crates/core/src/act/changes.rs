@@ -84,6 +84,11 @@ impl State {
 
     /// Ends an object. Its wires hear nothing from this instant on; it is freed in upkeep.
     pub(crate) fn destroy(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
+        let name = &self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.name;
+        if self.moment.objects.people.get(name).is_some_and(|person| person.id == id) {
+            // A player who is destroyed leaves.
+            return self.leave(id, doing);
+        }
         self.end(id, Reason::BodyGone, doing)
     }
 

@@ -23,7 +23,7 @@ use crate::{
         members::Members,
         ops::Op,
         patterns::{From, Hears, NewWire, Pattern},
-        wires::{ASLEEP, Busy, CHECKED, Cooldown, DELAYED, Guard, SEQUENCE, Source, Wire},
+        wires::{ASLEEP, Busy, CHECKED, Cooldown, DELAYED, Guard, SEQUENCE, Source, WhileRunning, Wire},
     },
     state::State,
 };
@@ -38,7 +38,7 @@ pub(crate) struct Said {
     pub(crate) times: Option<u64>,
     pub(crate) cooldown: Option<Cooldown>,
     pub(crate) delay: Option<Ticks>,
-    pub(crate) busy: Busy,
+    pub(crate) running: WhileRunning,
     pub(crate) place: Place,
     pub(crate) ops: Option<Arc<[Op]>>,
     pub(crate) kept: Option<Arc<[Value]>>,
@@ -75,7 +75,7 @@ impl State {
             times,
             cooldown,
             delay,
-            busy,
+            running,
             place,
             ops,
             kept,
@@ -94,7 +94,7 @@ impl State {
             None => guard,
         };
         let filter: Tags = filter.iter().map(|tag| self.moment.objects.tag(tag)).collect();
-        let limited = times.is_some() || cooldown.is_some() || busy != Busy::Overlap;
+        let limited = times.is_some() || cooldown.is_some() || running.busy != Busy::Overlap;
         let checked = limited || !filter.is_empty() || !matches!(guard, Guard::None);
         let flags = kind | flags([(ASLEEP, asleep), (CHECKED, checked), (DELAYED, delay.is_some())]);
         let closure = if has_closure { self.bus.payloads.number_closure(store) } else { u32::MAX };
@@ -111,7 +111,7 @@ impl State {
             times,
             cooldown,
             delay,
-            busy,
+            running,
             ops,
             kept,
             closure,
@@ -142,7 +142,7 @@ impl State {
             cooldown: self.cooldown(new.cooldown)?,
             delay: new.delay.map(|span| self.rate().ticks(span)).transpose()?,
             times: new.times,
-            busy: new.busy,
+            running: new.running,
             during: new.during.clone(),
             ops: compile(&new.steps, self)?,
             place: new.place.clone(),
@@ -203,7 +203,7 @@ impl State {
             times: pattern.times,
             cooldown: pattern.cooldown,
             delay: pattern.delay,
-            busy: pattern.busy,
+            running: pattern.running,
             place: pattern.place.clone(),
             ops: Some(pattern.ops.clone()),
             kept,

@@ -46,7 +46,7 @@ impl State {
             let stage = Value::Text(stage);
             let left = |who| self.moment.vars.get(var, who) != Some(&stage);
             let ends = self.runs_where(wire, |doing| left(doing.who));
-            self.drop_some_runs(wire, &ends, doing);
+            self.drop_some_runs(wire, &ends, false, doing);
             if self.moment.wires.now(wire).is_none_or(|now| now.held.is_empty()) {
                 continue;
             }

@@ -9,7 +9,7 @@ use crate::{
         ids::{SignalId, WaitKey, WireId},
         value::Values,
     },
-    moment::{run::Run, waiting::NEVER, watches::Watcher, wires::WireNow},
+    moment::{run::Run, waiting::NEVER, watches::Watcher},
     plan::wires::{ASLEEP, CUT},
     state::State,
     trace::record::Event,
@@ -82,18 +82,19 @@ impl State {
 
     fn put_away(&mut self, mut run: Run, due: Tick) -> WaitKey {
         run.since = self.moment.clock.now;
-        let wire = run.wire;
+        let (wire, who) = (run.wire, run.doing.who);
         let key = self.moment.waiting.insert(due, run);
-        if let Some(wire) = self.moment.wires.now_mut(wire) {
-            wire.runs.push(key);
+        let running = self.moment.wires.get(wire).map(|wire| wire.running).unwrap_or_default();
+        if let Some(now) = self.moment.wires.now_mut(wire) {
+            now.begin(running, who, key);
         }
         key
     }
 
     fn take_out(&mut self, key: WaitKey) -> Option<Run> {
         let run = Arc::unwrap_or_clone(self.moment.waiting.by_due.edit().remove(&key)?);
-        if let Some(wire) = self.moment.wires.now_mut(run.wire) {
-            wire.runs.retain(|other| *other != key);
+        if let Some(now) = self.moment.wires.now_mut(run.wire) {
+            now.end(run.doing.who, key);
         }
         let reads = self.wait_depends_on(&run);
         if !reads.is_empty() {
@@ -165,13 +166,8 @@ impl State {
         if self.moment.wires.now(wire).is_none_or(|wire| wire.runs.is_empty()) {
             return;
         }
-        let runs =
-            self.moment.wires.now_mut(wire).map(|wire| std::mem::take(&mut wire.runs)).unwrap_or_default();
-        for key in runs {
-            if self.take_out(key).is_some() {
-                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
-            }
-        }
+        let runs = self.moment.wires.now(wire).map(|now| now.runs.clone()).unwrap_or_default();
+        self.drop_some_runs(wire, &runs, restarted, doing);
     }
 
     /// Those reactions of a wire that wait and go back to whom is meant.
@@ -183,20 +179,20 @@ impl State {
     }
 
     /// Gives up some reactions of a wire.
-    pub(crate) fn drop_some_runs(&mut self, wire: WireId, runs: &[WaitKey], doing: Doing) {
+    pub(crate) fn drop_some_runs(&mut self, wire: WireId, runs: &[WaitKey], restarted: bool, doing: Doing) {
         for key in runs {
             if self.take_out(*key).is_some() {
-                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted: false });
+                self.bus.trace.note(doing.cause, 0, Event::Dropped { wire, restarted });
             }
         }
     }
 
     /// Begins what a wire has held back, as far as it is no longer busy.
     pub(crate) fn begin_held(&mut self, wire: WireId) {
-        let next = |now: &WireNow| now.runs.is_empty() && !now.held.is_empty();
-        while self.moment.wires.now(wire).is_some_and(next)
-            && let Some(now) = self.moment.wires.now_mut(wire)
-            && let Some((signal, values, doing)) = now.held.pop_front()
+        let running = self.moment.wires.get(wire).map(|wire| wire.running).unwrap_or_default();
+        while let Some(now) = self.moment.wires.now_mut(wire)
+            && let Some(next) = now.next_held(running)
+            && let Some((signal, values, doing)) = now.held.remove(next)
         {
             self.begin(wire, signal, values, doing.later());
         }

@@ -1,6 +1,6 @@
 //! Wires: from a signal, or from the same signal of a whole group, to a reaction.
 
-use std::collections::VecDeque;
+use std::collections::{BTreeMap, VecDeque};
 
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
@@ -18,7 +18,7 @@ use crate::{
     },
     plan::{
         refusals::Refusal,
-        wires::{ASLEEP, CUT, Cooldown, DOZED, Entry, Source, Wire},
+        wires::{ASLEEP, CUT, Cooldown, DOZED, Entry, Source, WhileRunning, Wire},
     },
 };
 
@@ -31,8 +31,42 @@ pub(crate) struct WireNow {
     pub(crate) refused: RefusalCounts,
     /// Its reactions that wait.
     pub(crate) runs: SmallVec<[WaitKey; 1]>,
+    /// The same by who caused them, if each keeps only that one out.
+    #[serde(with = "crate::base::pairs")]
+    pub(crate) whose: BTreeMap<Option<ObjectId>, SmallVec<[WaitKey; 1]>>,
     /// What it holds back until they have ended.
     pub(crate) held: VecDeque<(SignalId, Values, Doing)>,
+}
+
+impl WireNow {
+    /// Whether a reaction waits that keeps out who comes now.
+    pub(crate) fn is_running(&self, running: WhileRunning, who: Option<ObjectId>) -> bool {
+        if running.per_who { self.whose.contains_key(&who) } else { !self.runs.is_empty() }
+    }
+
+    /// A reaction waits from now on.
+    pub(crate) fn begin(&mut self, running: WhileRunning, who: Option<ObjectId>, key: WaitKey) {
+        self.runs.push(key);
+        if running.per_who {
+            self.whose.entry(who).or_default().push(key);
+        }
+    }
+
+    /// A reaction no longer waits.
+    pub(crate) fn end(&mut self, who: Option<ObjectId>, key: WaitKey) {
+        self.runs.retain(|other| *other != key);
+        if let Some(keys) = self.whose.get_mut(&who) {
+            keys.retain(|other| *other != key);
+            if keys.is_empty() {
+                self.whose.remove(&who);
+            }
+        }
+    }
+
+    /// The first of what is held back that nothing keeps out any more.
+    pub(crate) fn next_held(&self, running: WhileRunning) -> Option<usize> {
+        self.held.iter().position(|(_, _, doing)| !self.is_running(running, doing.who))
+    }
 }
 
 /// When a wire may be taken again, by who. Sorted.

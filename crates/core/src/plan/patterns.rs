@@ -16,7 +16,7 @@ use crate::{
         expr::Expr,
         ops::Op,
         steps::Step,
-        wires::{Busy, Cooldown, Group},
+        wires::{Busy, Cooldown, Group, WhileRunning},
     },
 };
 
@@ -59,7 +59,7 @@ pub struct NewWire {
     pub(crate) cooldown: Option<(Seconds, bool)>,
     pub(crate) delay: Option<Seconds>,
     pub(crate) times: Option<u64>,
-    pub(crate) busy: Busy,
+    pub(crate) running: WhileRunning,
     pub(crate) during: Option<(PartId, Text)>,
     pub(crate) steps: Vec<Step>,
     pub(crate) place: Place,
@@ -76,7 +76,7 @@ impl NewWire {
             cooldown: None,
             delay: None,
             times: None,
-            busy: Busy::default(),
+            running: WhileRunning::default(),
             during: None,
             steps: Vec::new(),
             place: Place::here(),
@@ -145,7 +145,13 @@ impl NewWire {
 
     /// As [`On::while_running`](crate::On::while_running).
     pub fn while_running(mut self, busy: Busy) -> Self {
-        self.busy = busy;
+        self.running = WhileRunning::new(busy, false);
+        self
+    }
+
+    /// As [`On::while_running_per_who`](crate::On::while_running_per_who).
+    pub fn while_running_per_who(mut self, busy: Busy) -> Self {
+        self.running = WhileRunning::new(busy, true);
         self
     }
 
@@ -187,7 +193,7 @@ pub(crate) struct Pattern {
     pub(crate) cooldown: Option<Cooldown>,
     pub(crate) delay: Option<Ticks>,
     pub(crate) times: Option<u64>,
-    pub(crate) busy: Busy,
+    pub(crate) running: WhileRunning,
     pub(crate) during: Option<(PartId, Text)>,
     pub(crate) ops: Arc<[Op]>,
     pub(crate) place: Place,

@@ -35,6 +35,19 @@ impl Busy {
     pub const LONGEST_QUEUE: usize = 1024;
 }
 
+/// What happens while a reaction still waits, and whether that of one player keeps only that player out.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) struct WhileRunning {
+    pub(crate) busy: Busy,
+    pub(crate) per_who: bool,
+}
+
+impl WhileRunning {
+    pub(crate) fn new(busy: Busy, per_who: bool) -> Self {
+        Self { busy, per_who }
+    }
+}
+
 /// Whose signal a wire listens to, when it listens to many.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Group {
@@ -136,7 +149,7 @@ pub(crate) struct Wire {
     pub(crate) times: Option<u64>,
     pub(crate) cooldown: Option<Cooldown>,
     pub(crate) delay: Option<Ticks>,
-    pub(crate) busy: Busy,
+    pub(crate) running: WhileRunning,
     pub(crate) ops: Option<Arc<[Op]>>,
     /// What the sequence that made it kept then: its own begins with that.
     pub(crate) kept: Option<Arc<[Value]>>,
@@ -168,7 +181,7 @@ impl Wire {
             times: None,
             cooldown: None,
             delay: None,
-            busy: Busy::Overlap,
+            running: WhileRunning::default(),
             ops: None,
             kept: None,
             store,

@@ -79,8 +79,9 @@ impl<T: Payload> Listens<T> {
 impl<G: 'static, T: Payload> On<'_, G, T> {
     /// Makes the wire. What comes back is its id, where its payloads are, and the number of its closure.
     pub(crate) fn finish(self, does: Does<G, T>) -> Result<(WireId, u32, u32), Error> {
-        let Self { state, target, from, owner, order, filter, guard, guard_fn, times, busy, place, .. } =
-            self;
+        let Self {
+            state, target, from, owner, order, filter, guard, guard_fn, times, running, place, ..
+        } = self;
         let sequence = matches!(does, Does::Steps(_));
         let (source, store) = from.source(state, sequence && guard_fn.is_none())?;
         let typed = state.bus.payloads.holds::<T>(store);
@@ -103,7 +104,7 @@ impl<G: 'static, T: Payload> On<'_, G, T> {
             times,
             cooldown,
             delay,
-            busy,
+            running,
             place,
             ops,
             kept: None,

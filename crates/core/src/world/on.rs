@@ -18,7 +18,7 @@ use crate::{
     plan::{
         expr::Expr,
         steps::Step,
-        wires::{Busy, Group, Guard},
+        wires::{Busy, Group, Guard, WhileRunning},
     },
     state::State,
     world::{
@@ -48,7 +48,7 @@ pub struct On<'w, G, T> {
     pub(crate) times: Option<u64>,
     pub(crate) cooldown: Option<(Seconds, bool)>,
     pub(crate) delay: Option<Seconds>,
-    pub(crate) busy: Busy,
+    pub(crate) running: WhileRunning,
     pub(crate) place: Place,
 }
 
@@ -114,7 +114,7 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
             times: None,
             cooldown: None,
             delay: None,
-            busy: Busy::default(),
+            running: WhileRunning::default(),
             place: Place::here(),
         }
     }
@@ -195,7 +195,13 @@ impl<'w, G: 'static, T: Payload> On<'w, G, T> {
 
     /// What happens when the signal comes again while the reaction still waits. Default [`Busy::Overlap`].
     pub fn while_running(mut self, busy: Busy) -> Self {
-        self.busy = busy;
+        self.running = WhileRunning::new(busy, false);
+        self
+    }
+
+    /// The same for each one who causes it: the reaction to one keeps nobody else out.
+    pub fn while_running_per_who(mut self, busy: Busy) -> Self {
+        self.running = WhileRunning::new(busy, true);
         self
     }
 

@@ -77,8 +77,8 @@ impl State {
         if let Some(until) = wire.cooldown.and_then(cooling) {
             return Some(Refusal::Cooling { until });
         }
-        let full = match wire.busy {
-            Busy::Ignore => !so_far.runs.is_empty(),
+        let full = match wire.running.busy {
+            Busy::Ignore => so_far.is_running(wire.running, who),
             Busy::Queue => so_far.held.len() >= Busy::LONGEST_QUEUE,
             Busy::Overlap | Busy::Restart => false,
         };
@@ -107,7 +107,7 @@ impl State {
     pub(crate) fn spend(&mut self, id: WireId, doing: Doing) -> bool {
         let now = self.moment.clock.now;
         let Some(wire) = self.moment.wires.get(id) else { return true };
-        let (times, cooldown, busy) = (wire.times, wire.cooldown, wire.busy);
+        let (times, cooldown, running) = (wire.times, wire.cooldown, wire.running);
         if (times.is_some() || cooldown.is_some())
             && let Some(so_far) = self.moment.wires.now_mut(id)
         {
@@ -116,10 +116,16 @@ impl State {
                 so_far.cooled.start(cooldown, doing.who, now);
             }
         }
-        let running = self.moment.wires.now(id).is_some_and(|so_far| !so_far.runs.is_empty());
-        match busy {
-            Busy::Queue => !running,
-            Busy::Restart if running => {
+        let runs = self.moment.wires.now(id).is_some_and(|so_far| so_far.is_running(running, doing.who));
+        match running.busy {
+            Busy::Queue => !runs,
+            Busy::Restart if runs && running.per_who => {
+                let so_far = self.moment.wires.now(id);
+                let keys = so_far.and_then(|so_far| so_far.whose.get(&doing.who)).cloned();
+                self.drop_some_runs(id, &keys.unwrap_or_default(), true, doing);
+                true
+            }
+            Busy::Restart if runs => {
                 self.drop_runs(id, true, doing);
                 true
             }

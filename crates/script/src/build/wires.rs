@@ -20,8 +20,21 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     }
 
     pub(super) fn wire(&mut self, plan: WirePlan) -> Result<(), Error> {
-        let WirePlan { hears, owner, by, guard, order, cooldown, delay, times, busy, during, steps, span } =
-            plan;
+        let WirePlan {
+            hears,
+            owner,
+            by,
+            guard,
+            order,
+            cooldown,
+            delay,
+            times,
+            busy,
+            busy_per_who,
+            during,
+            steps,
+            span,
+        } = plan;
         let place = self.sources.place(span);
         let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
         self.started_signals(&hears)?;
@@ -44,7 +57,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             // Only a mould's wires and those of statements listen to what is known only then.
             Hears::Of(_, name) => return Err(unknown("a signal", name)),
         };
-        on = on.order(order).while_running(busy).written_at(place);
+        on = on.order(order).written_at(place);
+        on = if busy_per_who { on.while_running_per_who(busy) } else { on.while_running(busy) };
         on = by.iter().fold(on, |on, tag| on.by(tag));
         if let Some(owner) = owner {
             on = on.owned_by(owner);

@@ -375,6 +375,7 @@ impl Lower<'_> {
             cooldown_per_who: cooldown.is_some_and(|cooldown| has_word(&cooldown, "who")),
             delay: child(node, K::Delay).and_then(|delay| self.duration(&delay)),
             times: once.or_else(|| child(node, K::Times).and_then(|times| self.count(&times))),
+            running_per_who: child(node, K::Busy).is_some_and(|busy| has_word(&busy, "who")),
             while_running: child(node, K::Busy).and_then(|busy| self.words(&busy).nth(2)),
             during: child(node, K::During).and_then(|during| {
                 Some(During { stages: self.path(&during)?, stage: self.after(&during, "is")? })

@@ -2,7 +2,7 @@
 
 use super::{Lower, child, children, exprs, has_word, tokens};
 use crate::{
-    model::{Arg, Expr, ExprKind, Objects, Sign, Statement, StatementKind, Target},
+    model::{Arg, Expr, ExprKind, Objects, Sign, Statement, StatementKind, Target, Where},
     syntax::{Node, SyntaxKind as K},
 };
 
@@ -60,7 +60,12 @@ impl Lower<'_> {
                 }
             }
             K::SendStep => {
-                let spot = exprs(node).last().and_then(|spot| self.path_of(&spot))?;
+                let spot = self.expr(&exprs(node).last()?);
+                let spot = match spot.kind {
+                    ExprKind::Name(path) => Where::Named(path),
+                    ExprKind::Bad => return None,
+                    _ => Where::Held(spot),
+                };
                 StatementKind::Send { who: self.objects(node)?, spot, scene: self.after(node, "in") }
             }
             K::TagStep => StatementKind::Tag {

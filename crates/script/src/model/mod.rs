@@ -16,7 +16,7 @@ pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Lite
 pub(crate) use items::{Item, Items};
 pub(crate) use name::{Name, Path};
 pub(crate) use playtest::{Limit, Player, Playtest, PlaytestStep, Step};
-pub(crate) use statement::{Arg, Objects, Sign, Statement, StatementKind, Target};
+pub(crate) use statement::{Arg, Objects, Sign, Statement, StatementKind, Target, Where};
 
 use crate::source::Span;
 
@@ -309,6 +309,9 @@ pub(crate) struct Wire {
     /// ignore, restart, queue or overlap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) while_running: Option<Name>,
+    /// A reaction keeps only those out who caused it.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) running_per_who: bool,
     /// The stage it belongs to.
     #[serde(rename = "while", default, skip_serializing_if = "Option::is_none")]
     pub(crate) during: Option<During>,
@@ -332,6 +335,7 @@ impl Wire {
             delay: None,
             times: None,
             while_running: None,
+            running_per_who: false,
             during: None,
             body: Vec::new(),
         }

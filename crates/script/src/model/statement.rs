@@ -32,6 +32,15 @@ impl Target {
     }
 }
 
+/// Where somebody is sent: a spot, or what holds one.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub(crate) enum Where {
+    Named(Path),
+    /// `checkpoint of who`
+    Held(Expr),
+}
+
 /// One object, or every one of some.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
@@ -120,7 +129,7 @@ pub(crate) enum StatementKind {
     },
     Send {
         who: Objects,
-        spot: Path,
+        spot: Where,
         #[serde(rename = "in", default, skip_serializing_if = "Option::is_none")]
         scene: Option<Name>,
     },

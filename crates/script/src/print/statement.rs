@@ -3,7 +3,7 @@
 use super::{Printer, expr};
 use crate::{
     format::may_go_on,
-    model::{Objects, Sign, Statement, StatementKind, Target},
+    model::{Objects, Sign, Statement, StatementKind, Target, Where},
 };
 
 fn target(target: &Target) -> String {
@@ -129,7 +129,11 @@ impl Printer {
                     Objects::One(one) => expr::atom(one),
                     every @ Objects::Every(_) => objects(every),
                 };
-                format!("send {who} to {}{scene}", spot.text())
+                let spot = match spot {
+                    Where::Named(path) => path.text().to_string(),
+                    Where::Held(spot) => expr::text(spot),
+                };
+                format!("send {who} to {spot}{scene}")
             }
             StatementKind::Tag { who, tag, away } => {
                 format!("{} {} as {}", if *away { "untag" } else { "tag" }, objects(who), tag.text)

@@ -61,7 +61,7 @@ impl Resolver<'_, '_> {
     }
 
     /// Whether a path that begins so speaks of an object that is known only then.
-    fn begins_with_value(&self, first: &Name, cx: &Cx<'_>) -> bool {
+    pub(super) fn begins_with_value(&self, first: &Name, cx: &Cx<'_>) -> bool {
         let word = &first.text;
         matches!(word.as_str(), "own" | "it" | "who")
             || cx.locals.iter().any(|local| local.name == *word)

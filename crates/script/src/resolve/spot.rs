@@ -6,40 +6,55 @@ use stoicheon_core::{Step, Type};
 use super::{Cx, Resolver, names::Thing};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, ExprKind, Name, Objects, Path},
+    model::{self, ExprKind, Name, Objects, Path, Where},
 };
 
 impl Resolver<'_, '_> {
     pub(super) fn send(
         &mut self,
         who: &Objects,
-        spot: &Path,
+        spot: &Where,
         scene: Option<&Name>,
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
         let Some(scene) = scene else {
             let want = Type::Spot;
-            let value = model::Expr { span: spot.span(), kind: ExprKind::Name(spot.clone()) };
-            let known = self.begin(spot, cx.scope).is_some();
-            if !known && !cx.fields.iter().any(|f| f.name == spot.first().text) {
-                let names = self.names.spots.iter().map(|spot| spot.name.as_str());
-                let help = self.report.suggest(&spot.text(), "spot", names);
-                let message = format!("there is no spot `{}`", spot.text());
-                self.wrong(
-                    Diagnostic::error(Code::UnknownSpot, message)
-                        .at(spot.span(), "expected a spot")
-                        .help(help),
-                );
-                return None;
-            }
+            let (value, span) = match spot {
+                Where::Held(value) => (value.clone(), value.span),
+                Where::Named(spot) => {
+                    let span = spot.span();
+                    if self.begin(spot, cx.scope).is_none() && !self.begins_with_value(spot.first(), cx) {
+                        let names = self.names.spots.iter().map(|spot| spot.name.as_str());
+                        let help = self.report.suggest(&spot.text(), "spot", names);
+                        let message = format!("there is no spot `{}`", spot.text());
+                        self.wrong(
+                            Diagnostic::error(Code::UnknownSpot, message)
+                                .at(span, "expected a spot")
+                                .help(help),
+                        );
+                        return None;
+                    }
+                    (model::Expr { span, kind: ExprKind::Name(spot.clone()) }, span)
+                }
+            };
             let wrong = |found: &str| {
                 let message = format!("expected a spot to arrive at, found {found}");
                 Diagnostic::error(Code::WrongType, message)
-                    .at(spot.span(), found)
+                    .at(span, found)
                     .help("a spot is declared with: spot NAME at (x, y, z) facing north")
             };
             let spot = self.value_for(&value, &want, cx, wrong)?;
             return self.each(who, cx, |who| Step::Send { who, spot });
+        };
+        let Where::Named(spot) = spot else {
+            let message = "expected the name of a spot of that scene";
+            let Where::Held(value) = spot else { return None };
+            self.wrong(
+                Diagnostic::error(Code::UnknownSpot, message)
+                    .at(value.span, "known only while the world runs")
+                    .help("what holds a spot holds one of this scene; leave out `in …`"),
+            );
+            return None;
         };
         self.spot_there(spot, scene)?;
         let (scene, spot) = (scene.text.clone(), spot.text());

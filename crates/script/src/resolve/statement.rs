@@ -230,7 +230,9 @@ impl Resolver<'_, '_> {
             Objects::Every(among) => {
                 let (found, which) = self.among(among, cx)?;
                 let kept = cx.locals.len();
-                let local = self.keep(&among.of, Ty::Object(which), cx);
+                // Nobody speaks of it by a name.
+                let unnamed = Name { text: SmolStr::default(), ..among.of.clone() };
+                let local = self.keep(&unnamed, Ty::Object(which), cx);
                 cx.locals.truncate(kept);
                 let steps = vec![step(Expr::Local(local?))];
                 Some(Step::ForEach { among: found, local: local?, steps })

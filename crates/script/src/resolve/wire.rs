@@ -46,6 +46,7 @@ pub(crate) struct WirePlan {
     pub(crate) delay: Option<Seconds>,
     pub(crate) times: Option<u32>,
     pub(crate) busy: Busy,
+    pub(crate) busy_per_who: bool,
     /// The stage it belongs to: the part, and the word.
     pub(crate) during: Option<(stoicheon_core::PartId, SmolStr)>,
     pub(crate) steps: Vec<Step>,
@@ -67,7 +68,13 @@ impl WirePlan {
                 NewWire::on_every(group, name)
             }
         };
-        let mut new = new.order(self.order).while_running(self.busy).written_at(ids.place(self.span));
+        let new = new.order(self.order).written_at(ids.place(self.span));
+        let new = if self.busy_per_who {
+            new.while_running_per_who(self.busy)
+        } else {
+            new.while_running(self.busy)
+        };
+        let mut new = new;
         new = self.by.iter().fold(new, |new, tag| new.by(tag));
         if let Some(guard) = self.guard {
             new = new.when(guard);
@@ -132,6 +139,7 @@ impl Resolver<'_, '_> {
             delay: wire.delay.map(Seconds::from),
             times: wire.times,
             busy,
+            busy_per_who: wire.running_per_who,
             during,
             steps,
             span: wire.span,
@@ -221,6 +229,7 @@ impl Resolver<'_, '_> {
             delay: None,
             times: None,
             busy: Busy::default(),
+            busy_per_who: false,
             during: None,
             steps,
             span,

@@ -360,6 +360,10 @@ impl Parser<'_> {
                 "while" if self.nth_is_word(1, "running") => self.clause(SyntaxKind::Busy, |p| {
                     p.bump();
                     p.expect(SyntaxKind::Word, "ignore, restart, queue or overlap");
+                    if p.is_word("per") && p.nth_is_word(1, "who") {
+                        p.bump();
+                        p.bump();
+                    }
                 }),
                 "while" => self.clause(SyntaxKind::During, |p| {
                     p.path("the stages it belongs to");

@@ -87,7 +87,7 @@ impl Parser<'_> {
             "send" => self.clause(SyntaxKind::SendStep, |p| {
                 p.objects();
                 if p.eat_word("to") {
-                    p.path("a spot");
+                    p.target("a spot");
                 } else {
                     p.fault("`to` and a spot");
                 }
@@ -176,9 +176,9 @@ impl Parser<'_> {
     }
 
     /// A variable; `level`, `lamp.lit`, `coins of who`, `errand of everyone`.
-    fn target(&mut self) {
+    fn target(&mut self, what: &str) {
         let mark = self.mark();
-        self.path("a variable");
+        self.path(what);
         if self.is_word("of") {
             self.open_at(mark, SyntaxKind::Of);
             self.bump();
@@ -188,7 +188,7 @@ impl Parser<'_> {
     }
 
     fn set_step(&mut self) {
-        self.target();
+        self.target("a variable");
         if matches!(
             self.peek(),
             SyntaxKind::PlusEquals
@@ -205,7 +205,7 @@ impl Parser<'_> {
 
     fn tween_step(&mut self) {
         self.bump();
-        self.target();
+        self.target("a variable");
         if self.eat_word("to") {
             self.expr();
         } else {
