@@ -25,7 +25,7 @@ fn touched<G: 'static>(world: &World<G>) -> Vec<String> {
 #[test]
 fn every_way_to_leave_a_zone_has_its_reason() {
     type Change = fn(&mut World<Vec<String>>, ObjectId, ObjectId, PartId);
-    let ways: [(&str, &str, Change); 12] = [
+    let ways: [(&str, &str, Change); 13] = [
         ("touch", "walked", |world, ada, _, _| world.move_to(ada, Vec3::ZERO).unwrap()),
         ("touch", "placed", |world, ada, _, _| world.put(ada, Vec3::ZERO).unwrap()),
         ("intake", "zone_disabled", |world, _, pad, _| world.disable(pad).unwrap()),
@@ -34,7 +34,13 @@ fn every_way_to_leave_a_zone_has_its_reason() {
         ("touch", "zone_moved", |world, _, _, zone| world.reshape(zone, Shape::ball(0.1)).unwrap()),
         ("touch", "zone_moved", |world, _, pad, _| world.face(pad, Rotation::about(Vec3::Y, 90.0)).unwrap()),
         ("intake", "body_disabled", |world, ada, _, _| world.disable(ada).unwrap()),
-        ("intake", "body_gone", |world, ada, _, _| world.destroy(ada).unwrap()),
+        // A player who is destroyed, or ends with what they hang on, leaves.
+        ("intake", "player_left", |world, ada, _, _| world.destroy(ada).unwrap()),
+        ("intake", "player_left", |world, ada, _, _| {
+            let barge = world.object("barge").at(PAD).add().unwrap();
+            world.hang(ada, Some(barge)).unwrap();
+            world.destroy(barge).unwrap();
+        }),
         ("intake", "player_left", |world, ada, _, _| world.leave(ada).unwrap()),
         ("settle", "not_admitted", |world, ada, _, _| {
             let bell = world.declare_signal::<()>("bell").unwrap();
@@ -67,7 +73,19 @@ fn every_way_to_leave_a_zone_has_its_reason() {
         let phase = if phase == "settle" { "touch" } else { phase };
         assert_eq!(left, [format!("{phase} ada leaves landing ({reason})")], "way {number}");
         assert_eq!(scene.world.inside(zone.part).count(), 0);
+        let quits = scene.world.find_signal("quit").map_or(0, |quit| scene.world.delivered(quit));
+        assert_eq!(quits, u64::from(reason == "player_left"), "way {number}");
     }
+}
+
+#[test]
+fn a_body_that_is_no_player_is_gone_when_it_is_destroyed() {
+    let mut scene = towpath();
+    let float = scene.world.object("float").at(PAD).body().add().unwrap();
+    scene.run(1);
+    scene.world.destroy(float).unwrap();
+    scene.run(1);
+    assert!(told(&scene.world).contains(&"intake float leaves towpath_pad (body_gone)".to_owned()));
 }
 
 /// A pad for keepers, and who is on it.

@@ -84,11 +84,6 @@ impl State {
 
     /// Ends an object. Its wires hear nothing from this instant on; it is freed in upkeep.
     pub(crate) fn destroy(&mut self, id: ObjectId, doing: Doing) -> Result<(), Error> {
-        let name = &self.moment.objects.get(id).ok_or(Error::NoSuchObject)?.name;
-        if self.moment.objects.people.get(name).is_some_and(|person| person.id == id) {
-            // A player who is destroyed leaves.
-            return self.leave(id, doing);
-        }
         self.end(id, Reason::BodyGone, doing)
     }
 
@@ -97,12 +92,18 @@ impl State {
     pub(crate) fn end(&mut self, id: ObjectId, as_body: Reason, doing: Doing) -> Result<(), Error> {
         self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         let mut ending = vec![(id, as_body, doing)];
-        while let Some((id, as_body, doing)) = ending.pop() {
+        let mut quitting = Vec::new();
+        while let Some((id, mut as_body, doing)) = ending.pop() {
             let Some(object) = self.moment.objects.get(id) else { continue };
             let children = object.children.clone();
             let plays = self.moment.objects.people.get(&object.name).is_some_and(|person| person.id == id);
             self.set_parent(id, None)?;
             self.let_go(id, doing.cause);
+            if plays && as_body == Reason::BodyGone {
+                // A player who is destroyed, or ends with what they hang on, leaves.
+                as_body = Reason::PlayerLeft;
+                quitting.push((self.scene_of(id), Doing { who: Some(id), ..doing }));
+            }
             if plays {
                 self.tell_quit(id, doing);
             }
@@ -123,6 +124,9 @@ impl State {
                     ending.push((child, Reason::BodyGone, Doing { cause, ..doing }));
                 }
             }
+        }
+        for (scene, doing) in quitting {
+            self.tell_all_and_scene("quit", scene, &[], doing);
         }
         Ok(())
     }
