@@ -25,6 +25,6 @@
 //! ```
 
 pub use stoicheon_core::{
-    Among, Arithmetic, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar, NewWire,
-    Refusal, Side, StateTest, Step, Steps, Target,
+    Among, Arithmetic, Axis, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar,
+    NewWire, Refusal, Side, StateTest, Step, Steps, Target,
 };

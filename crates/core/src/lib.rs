@@ -124,7 +124,7 @@ pub use plan::calc::EvalFault;
 pub use plan::crossings::{Crosses, Side};
 pub use plan::expr::Expr;
 pub use plan::new_var::NewVar;
-pub use plan::operators::{Arithmetic, Comparison, Function};
+pub use plan::operators::{Arithmetic, Axis, Comparison, Function};
 pub use plan::patterns::NewWire;
 pub use plan::refusals::Refusal;
 pub use plan::steps::{Step, Steps, Target};

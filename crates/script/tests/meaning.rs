@@ -291,3 +291,33 @@ fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
       = help: did you mean `opened`?
     ");
 }
+
+#[test]
+fn numbers_of_a_vector_are_read_and_set_by_themselves() {
+    let text = r#"var wind: vector = (1, 2, 3)
+        var x: number = 7
+        object boat at (4, 0, 10) facing west body { var sail: vector = (0, 1, 0); spot bow at (0, 0, -2) facing west }
+        object raft at (4, 0, 2)
+        object beds at (10, 0, 0) { pick box (9, 1, 9) cells square, cell 2 }
+        routine lift(what: object) { what.place.y += 1 }
+        on pressed("k") {
+          wind.x = wind.y + wind.z
+          wind.y *= 10
+          boat.sail.z = boat.place.z
+          boat.velocity.y = -1
+          do lift(raft)
+          tween raft.place.x to 6 over 500ms
+          x = boat.place.x
+        }
+        playtest "p" {
+          player ada at boat
+          ada presses k
+          expect wind == (5, 20, 3) and boat.sail == (0, 1, 10) and boat.velocity == (0, -1, 0) and x == 4
+          wait 1s
+          expect raft.place == (6, 1, 2) and distance(boat.forward, (-1, 0, 0)) < 0.001
+          expect distance(direction(raft, raft), (0, 0, 0)) == 0 and direction(raft, (6, 9, 2)) == (0, 1, 0)
+          expect middle(beds, 1, 0) == (12, 0, 0) and steps_between(beds, 0, 0, 2, -3) == 5
+          expect boat.bow.place.z == -2 and boat.bow.forward.x < -0.9
+        }"#;
+    assert_eq!(crate::support::fails(text), None);
+}

@@ -174,6 +174,13 @@ impl Words<'_> {
             }
             Expr::Call(Function::Number, operands) => (9, self.list(operands)),
             Expr::Call(function, operands) => (9, format!("{}({})", function.word(), self.list(operands))),
+            Expr::Forward(of) => (9, format!("{}.forward", self.expr(of, 9))),
+            Expr::Direction(one, two) => {
+                (9, format!("direction({}, {})", self.expr(one, 0), self.expr(two, 0)))
+            }
+            Expr::Component(of, axis) => (9, format!("{}.{}", self.expr(of, 9), axis.word())),
+            Expr::Middle(parts) => (9, format!("middle({})", self.list(&parts[..]))),
+            Expr::CellSteps(parts) => (9, format!("steps_between({})", self.list(&parts[..]))),
             Expr::Name(of) => (9, format!("{}.name", self.expr(of, 9))),
             Expr::Text(parts) => (9, self.joined(parts)),
             Expr::Random(low, high) => (9, format!("random({}, {})", self.expr(low, 0), self.expr(high, 0))),

@@ -3,6 +3,7 @@
 pub(crate) mod alarms;
 pub(crate) mod among;
 pub(crate) mod binds;
+pub(crate) mod cells;
 pub(crate) mod changes;
 pub(crate) mod compile;
 pub(crate) mod crossings;

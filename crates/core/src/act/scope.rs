@@ -232,6 +232,23 @@ impl<'a> Scope<'a> {
                 let velocity = self.object(of).and_then(|of| self.state.velocity(of).ok());
                 velocity.map_or(Value::Nothing, Value::Vector)
             }
+            Expr::Forward(of) => match self.facing(&self.value(of)) {
+                Some(facing) => Value::Vector(facing.turn(Vec3::NEG_Z)),
+                None => Value::Nothing,
+            },
+            Expr::Direction(one, two) => match (self.place(&self.value(one)), self.place(&self.value(two))) {
+                (Some(one), Some(two)) => {
+                    let way = (two.as_dvec3() - one.as_dvec3()).normalize_or_zero();
+                    Value::Vector(way.as_vec3())
+                }
+                _ => Value::Nothing,
+            },
+            Expr::Component(of, axis) => match self.value(of) {
+                Value::Vector(vector) => Value::Number(f64::from(axis.of(vector))),
+                _ => Value::Nothing,
+            },
+            Expr::Middle(parts) => self.middle(parts).map_or(Value::Nothing, Value::Vector),
+            Expr::CellSteps(parts) => self.cell_steps(parts).map_or(Value::Nothing, Value::from),
             Expr::Distance(one, two) => match (self.place(&self.value(one)), self.place(&self.value(two))) {
                 (Some(one), Some(two)) => Value::Number(one.as_dvec3().distance(two.as_dvec3())),
                 _ => Value::Nothing,

@@ -16,7 +16,7 @@ use crate::{
     },
     plan::{
         among::{Among, StateTest},
-        operators::{Arithmetic, Comparison, Function},
+        operators::{Arithmetic, Axis, Comparison, Function},
     },
 };
 
@@ -121,6 +121,16 @@ pub enum Expr {
     Facing(Box<Expr>),
     /// The velocity of a body, in scene units per second.
     Velocity(Box<Expr>),
+    /// Which way an object or a spot looks, as a vector of length 1.
+    Forward(Box<Expr>),
+    /// The way from one object, spot or place to another, as a vector of length 1; no way at all if they are at one place.
+    Direction(Box<Expr>, Box<Expr>),
+    /// One of the three numbers of a vector.
+    Component(Box<Expr>, Axis),
+    /// The middle of a cell: the object with the grid, the column and the row.
+    Middle(Box<[Expr; 3]>),
+    /// How many steps it is from one cell to another: the object with the grid, column and row of the one, and of the other.
+    CellSteps(Box<[Expr; 5]>),
     /// How far two objects, spots or places are from each other.
     Distance(Box<Expr>, Box<Expr>),
     /// How many there are.
@@ -198,6 +208,8 @@ macro_rules! operands {
             | Expr::Place(one)
             | Expr::Facing(one)
             | Expr::Velocity(one)
+            | Expr::Forward(one)
+            | Expr::Component(one, _)
             | Expr::Name(one)
             | Expr::Turn { degrees: one, .. }
             | Expr::Not(one) => SmallVec::from_iter([& $($mut)? **one]),
@@ -206,8 +218,10 @@ macro_rules! operands {
             | Expr::Compare(_, one, two)
             | Expr::Arithmetic(_, one, two)
             | Expr::Random(one, two)
+            | Expr::Direction(one, two)
             | Expr::Distance(one, two) => SmallVec::from_iter([& $($mut)? **one, & $($mut)? **two]),
-            Expr::Vector(parts) => parts.$iter().collect(),
+            Expr::Vector(parts) | Expr::Middle(parts) => parts.$iter().collect(),
+            Expr::CellSteps(parts) => parts.$iter().collect(),
             Expr::Call(_, parts) | Expr::Text(parts) => parts.$iter().collect(),
             Expr::Count(among) | Expr::Any(among) => among.such_that.$as_deref().into_iter().collect(),
             Expr::Nearest { among, to } => {

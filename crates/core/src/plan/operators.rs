@@ -63,6 +63,39 @@ pub enum Function {
     Length,
 }
 
+/// One of the three numbers of a vector.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub enum Axis {
+    /// The first.
+    X,
+    /// The second: up.
+    Y,
+    /// The third.
+    Z,
+}
+
+impl Axis {
+    /// All of them, in order.
+    pub const ALL: [Self; 3] = [Self::X, Self::Y, Self::Z];
+
+    /// The word a wiring file uses for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::X => "x",
+            Self::Y => "y",
+            Self::Z => "z",
+        }
+    }
+
+    pub(crate) fn of(self, vector: glam::Vec3) -> f32 {
+        match self {
+            Self::X => vector.x,
+            Self::Y => vector.y,
+            Self::Z => vector.z,
+        }
+    }
+}
+
 impl Function {
     /// Every function, in the order a page lists them.
     pub const ALL: [Self; 11] = [

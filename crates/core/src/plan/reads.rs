@@ -93,7 +93,12 @@ impl Expr {
             Self::Hidden(_) | Self::Passable(_) | Self::Carries { .. } => {
                 reads.extend([Read::AnyPart, Read::Objects]);
             }
-            Self::Place(_) | Self::Facing(_) | Self::Distance(..) => {
+            Self::Place(_)
+            | Self::Facing(_)
+            | Self::Forward(_)
+            | Self::Direction(..)
+            | Self::Middle(_)
+            | Self::Distance(..) => {
                 reads.extend([Read::Places, Read::Objects]);
             }
             Self::Count(among) | Self::Any(among) => among.collect(reads),

@@ -2,7 +2,7 @@
 
 use stoicheon_core::{Expr, Function, Type};
 
-use super::{Cx, Resolver, Ty, Typed, expr::as_number, typed};
+use super::{Cx, Resolver, Ty, Typed, Which, expr::as_number, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Literal, Name},
@@ -10,7 +10,7 @@ use crate::{
 };
 
 /// Functions that are not of numbers alone.
-const OTHERS: [&str; 3] = ["distance", "random", "count"];
+const OTHERS: [&str; 6] = ["distance", "direction", "middle", "steps_between", "random", "count"];
 
 /// How many operands a function takes, at the least and at the most.
 fn operands(function: Function) -> (usize, usize) {
@@ -39,6 +39,24 @@ impl Resolver<'_, '_> {
                     self.somewhere(found, args[index].span)
                 });
                 return typed(Ty::NUMBER, Expr::Distance(Box::new(one?), Box::new(two?)));
+            }
+            "direction" => {
+                self.count_args(name, args, (2, 2), span)?;
+                let [one, two] = [0, 1].map(|index| {
+                    let found = self.expr(&args[index], None, cx)?;
+                    self.somewhere(found, args[index].span)
+                });
+                return typed(Ty::VECTOR, Expr::Direction(Box::new(one?), Box::new(two?)));
+            }
+            "middle" => {
+                self.count_args(name, args, (3, 3), span)?;
+                let parts = self.cell_args(args, cx)?;
+                return typed(Ty::VECTOR, Expr::Middle(Box::new(parts.try_into().ok()?)));
+            }
+            "steps_between" => {
+                self.count_args(name, args, (5, 5), span)?;
+                let parts = self.cell_args(args, cx)?;
+                return typed(Ty::WHOLE, Expr::CellSteps(Box::new(parts.try_into().ok()?)));
             }
             "random" => return self.random(name, args, span, cx),
             _ => {}
@@ -97,6 +115,38 @@ impl Resolver<'_, '_> {
             _ => one.expr,
         });
         typed(ty, Expr::Call(function, exprs.collect()))
+    }
+
+    /// An object with a grid, and the numbers of cells.
+    fn cell_args(&mut self, args: &[model::Expr], cx: &Cx<'_>) -> Option<Vec<Expr>> {
+        let (grid, numbers) = args.split_first()?;
+        let object = self.one_object(grid, cx);
+        if let Some((Which::One(one), _)) = &object {
+            let known = &self.names.objects[*one];
+            let cells = known.parts.iter().any(|(part, info)| super::words::has_flag(info, part, "cells"));
+            if !cells {
+                let message = format!("`{}` has no cells", known.name);
+                self.wrong(
+                    Diagnostic::error(Code::UnknownPart, message)
+                        .at(grid.span, "expected an object with cells")
+                        .help("cells are given with: pick box (8, 0.2, 8) cells hex_pointy, cell 1"),
+                );
+                return None;
+            }
+        }
+        let mut found = vec![object?.1];
+        let mut sound = true;
+        for number in numbers {
+            let wrong = |found: &str| {
+                let message = format!("expected the number of a column or a row, found {found}");
+                Diagnostic::error(Code::WrongType, message).at(number.span, found)
+            };
+            match self.value_for(number, &Type::Whole, cx, wrong) {
+                Some(number) => found.push(number),
+                None => sound = false,
+            }
+        }
+        sound.then_some(found)
     }
 
     fn random(&mut self, name: &Name, args: &[model::Expr], span: Span, cx: &Cx<'_>) -> Option<Typed> {

@@ -63,6 +63,7 @@ impl<'m> Resolver<'m, '_> {
         let (which, object) = match found.ty {
             Ty::Object(which) => (which, found.expr),
             Ty::Plain(Type::Spot) => return self.part_of_spot(found, path, rest, cx),
+            Ty::Plain(Type::Vector) => return self.component(found, path, rest),
             other => {
                 let message = format!("expected an object before the dot, found {}", other.a());
                 self.wrong(Diagnostic::error(Code::WrongType, message).at(span, other.a()));

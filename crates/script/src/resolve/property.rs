@@ -1,13 +1,15 @@
 //! What objects and spots have: `gate.place`, `each lamp.lit`.
 
 use smol_str::SmolStr;
-use stoicheon_core::{Expr, Type};
+use stoicheon_core::{Axis, Expr, Type};
 
 use super::{Cx, Resolver, Ty, Typed, Which, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Name, Path},
 };
+
+const REST: &str = "leave out what comes after the dot";
 
 impl Resolver<'_, '_> {
     pub(super) fn part_of_spot(
@@ -18,21 +20,47 @@ impl Resolver<'_, '_> {
         cx: &Cx<'_>,
     ) -> Option<Typed> {
         let name = &path.0[rest];
-        if cx.constant.is_none() && rest + 1 == path.0.len() {
-            match name.text.as_str() {
-                "place" => return typed(Ty::VECTOR, Expr::Place(Box::new(found.expr))),
-                "facing" => {
-                    return typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(found.expr)));
-                }
-                _ => {}
+        if cx.constant.is_none() {
+            let object = Box::new(found.expr);
+            let found = match name.text.as_str() {
+                "place" => typed(Ty::VECTOR, Expr::Place(object)),
+                "forward" => typed(Ty::VECTOR, Expr::Forward(object)),
+                "facing" => typed(Ty::Plain(Type::Rotation), Expr::Facing(object)),
+                _ => None,
+            };
+            if let Some(found) = found {
+                return self.component(found, path, rest + 1);
             }
         }
         let message = format!("a spot has no `{}`", name.text);
         self.wrong(
             Diagnostic::error(Code::UnknownName, message)
                 .at(name.span, "expected place or facing")
-                .help("a spot has `place` and `facing`"),
+                .help("a spot has `place`, `facing` and `forward`"),
         );
+        None
+    }
+
+    /// What may come after the dot of a vector; nothing comes after other values.
+    pub(super) fn component(&mut self, found: Typed, path: &Path, rest: usize) -> Option<Typed> {
+        let Some(name) = path.0.get(rest) else { return Some(found) };
+        let axis = Axis::ALL.into_iter().find(|axis| axis.word() == name.text);
+        if let (Some(axis), Ty::Plain(Type::Vector), None) = (axis, &found.ty, path.0.get(rest + 1)) {
+            return typed(Ty::NUMBER, Expr::Component(Box::new(found.expr), axis));
+        }
+        let before = Path(path.0[..rest].to_vec()).text();
+        let (message, help) = match &found.ty {
+            Ty::Plain(Type::Vector) if axis.is_none() => {
+                (format!("`{before}` is a vector, and has no `{}`", name.text), "a vector has x, y and z")
+            }
+            Ty::Plain(Type::Vector) => {
+                let whole = format!("{before}.{}", name.text);
+                (format!("`{whole}` is {}, and has nothing after it", Ty::NUMBER.a()), REST)
+            }
+            other => (format!("`{before}` is {}, and has nothing after it", other.a()), REST),
+        };
+        let extra = path.0.last().unwrap_or(name);
+        self.wrong(Diagnostic::error(Code::UnknownName, message).at(extra.span, "not this").help(help));
         None
     }
 
@@ -56,6 +84,9 @@ impl Resolver<'_, '_> {
             "place" => typed(Ty::VECTOR, Expr::Place(Box::new(object))),
             "facing" => typed(Ty::Plain(Type::Rotation), Expr::Facing(Box::new(object))),
             "velocity" => typed(Ty::VECTOR, Expr::Velocity(Box::new(object))),
+            "forward" if !self.has_var(which, "forward") => {
+                typed(Ty::VECTOR, Expr::Forward(Box::new(object)))
+            }
             "name" if !self.has_var(which, "name") => {
                 typed(Ty::Plain(Type::Text), Expr::Name(Box::new(object)))
             }
@@ -97,13 +128,7 @@ impl Resolver<'_, '_> {
                 typed(Ty::of(&ty), expr)
             }
         };
-        found.as_ref()?;
-        if let Some(extra) = path.0.get(rest + 1) {
-            let message = format!("`{}` has nothing after it", name.text);
-            self.wrong(Diagnostic::error(Code::UnknownName, message).at(extra.span, "not this"));
-            return None;
-        }
-        found
+        self.component(found?, path, rest + 1)
     }
 
     /// Whether an object, or one of those it may be, has a variable of that name.

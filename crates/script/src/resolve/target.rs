@@ -1,6 +1,6 @@
 //! What statements set: variables, those of objects and players, places.
 
-use stoicheon_core::{Ease, Step, Target, Type};
+use stoicheon_core::{Axis, Ease, Step, Target, Type};
 
 use super::{Cx, Resolver, Ty, expr::as_number, names::Thing};
 use crate::{
@@ -102,6 +102,12 @@ impl Resolver<'_, '_> {
         let (name, before) = path.split_last();
         let before = Path(before.to_vec());
         let object = model::Expr { span: before.span(), kind: ExprKind::Name(before) };
+        if let Some(found) = self.quietly(|r| r.expr(&object, None, cx))
+            && let Ty::Plain(_) | Ty::Angle = found.ty
+        {
+            self.component(found, path, path.0.len() - 1);
+            return None;
+        }
         let (which, object) = self.one_object(&object, cx)?;
         match name.text.as_str() {
             "place" => return Some((Target::Place(object), Type::Vector)),
@@ -182,6 +188,9 @@ impl Resolver<'_, '_> {
         span: Span,
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
+        if let Some((whole, to)) = self.component_set(target, with, to, cx) {
+            return self.set(&whole, None, &to, span, cx);
+        }
         if with.is_none() && self.turns(target, cx) {
             return self.turn_to(target, to, cx);
         }
@@ -236,6 +245,44 @@ impl Resolver<'_, '_> {
         Some(Step::Set { target: found, to })
     }
 
+    /// `who.velocity.y = 6` sets the whole vector and leaves the rest of it: what is set then, and to what.
+    fn component_set(
+        &mut self,
+        target: &model::Target,
+        with: Option<model::Sign>,
+        to: &model::Expr,
+        cx: &Cx<'_>,
+    ) -> Option<(model::Target, model::Expr)> {
+        let model::Target::Name(path) = target else { return None };
+        let (last, before) = path.split_last();
+        let axis = Axis::ALL.into_iter().find(|axis| axis.word() == last.text)?;
+        let whole = Path(before.to_vec());
+        if before.is_empty() {
+            return None;
+        }
+        // A variable may be called so, too.
+        let value = |path: &Path| model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
+        let ty = self.quietly(|r| r.expr(&value(&whole), None, cx)).map(|found| found.ty);
+        if ty != Some(Ty::VECTOR) {
+            return None;
+        }
+        let part = |of: Axis| {
+            let name = Name { span: last.span, text: of.word().into() };
+            let here = value(&Path([before, &[name]].concat()));
+            match with {
+                _ if of != axis => here,
+                None => to.clone(),
+                Some(sign) => {
+                    let kind =
+                        ExprKind::Arithmetic(sign.into(), Box::new(here.clone()), Box::new(to.clone()));
+                    model::Expr { span: to.span, kind }
+                }
+            }
+        };
+        let vector = ExprKind::Vector(Axis::ALL.into_iter().map(part).collect());
+        Some((model::Target::Name(whole), model::Expr { span: to.span, kind: vector }))
+    }
+
     fn declared(&self, path: &Path, cx: &Cx<'_>) -> Option<Span> {
         match self.begin(path, cx.scope) {
             Some((Thing::Var(var), used)) if used == path.0.len() => Some(self.names.vars[var].span),
@@ -255,6 +302,9 @@ impl Resolver<'_, '_> {
         ease: Option<&Name>,
         cx: &mut Cx<'_>,
     ) -> Option<Step> {
+        if let Some((whole, to)) = self.component_set(target, None, to, cx) {
+            return self.tween(&whole, &to, over, ease, cx);
+        }
         let found = self.target(target, cx);
         let over = self.span_of_time(over, cx);
         let ease = match ease {
