@@ -27,6 +27,7 @@ mod fingerprint;
 mod format;
 mod given;
 mod json;
+mod kits;
 mod load;
 mod lower;
 mod model;

@@ -8,6 +8,7 @@ use stoicheon_core::Catalogue;
 use crate::{
     diagnostic::{Code, Diagnostic, Severity},
     given::{self, Givens},
+    kits,
     lower::lower,
     model::{self, File, Name},
     places::PlacesRead,
@@ -79,6 +80,7 @@ pub fn load_with(
     let catalogue = files.catalogue(catalogue, read);
     files.check_places(&catalogue);
     files.part_parts(&catalogue);
+    kits::specialise(&mut files.models, &mut files.diagnostics);
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));

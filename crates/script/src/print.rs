@@ -6,8 +6,8 @@ mod statement;
 use std::fmt::Write;
 
 use crate::model::{
-    Atom, Bind, Constant, Declaration, Field, File, Given, Item, Items, Kit, Limit, Name, Object, Part,
-    Player, Playtest, Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
+    Atom, Bind, Constant, Declaration, Field, File, Given, Item, Items, Kit, Limit, Name, Object, ParamType,
+    Parameter, Part, Player, Playtest, Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -273,7 +273,20 @@ impl Printer {
     }
 
     fn kit(&mut self, kit: &Kit) {
-        self.line(&format!("kit {}{} {{", kit.name.text, fields(&kit.parameters)));
+        let parameter = |parameter: &Parameter| {
+            let Parameter { name, ty, default } = parameter;
+            let ty = match &ty.ty {
+                ParamType::Value(ty) => ty.to_string(),
+                named => named.word().to_owned(),
+            };
+            let default =
+                default.as_ref().map_or_else(String::new, |value| format!(" = {}", expr::text(value)));
+            format!("{}: {ty}{default}", name.text)
+        };
+        let parameters: Vec<_> = kit.parameters.iter().map(parameter).collect();
+        let parameters =
+            if parameters.is_empty() { String::new() } else { format!("({})", parameters.join(", ")) };
+        self.line(&format!("kit {}{parameters} {{", kit.name.text));
         self.items(&kit.items);
         self.line("}");
     }

@@ -8,9 +8,10 @@ use stoicheon_core::{Catalogue, Config, TickRate, WhenEmpty};
 use crate::{
     diagnostic::{Code, Diagnostic},
     given::{self, Givens},
+    kits,
     load::{AllRead, Files, Loaded, finish, sort},
-    model::{Count, File, Name, SceneFile},
-    resolve::{Resolver, Scenes, View},
+    model::{Count, File, Items, Kit, Name, SceneFile},
+    resolve::{DEEPEST_USE, Resolver, Scenes, View},
     suggest::suggest,
 };
 
@@ -53,16 +54,34 @@ pub fn is_project(text: &str) -> bool {
 }
 
 /// The spots a scene has, by the names others find them by.
-fn spots<'f>(files: impl Iterator<Item = &'f File>) -> Vec<SmolStr> {
+fn spots(files: &[File], scene: u32) -> Vec<SmolStr> {
     let mut names = Vec::new();
-    for file in files {
-        names.extend(file.items.spots.iter().map(|spot| spot.name.text.clone()));
-        for object in file.items.objects.iter().chain(&file.items.managers) {
-            let of = |name: &SmolStr| format_smolstr!("{}.{name}", object.name.text);
-            names.extend(object.spots.iter().map(|spot| of(&spot.name.text)));
-        }
+    for file in files.iter().filter(|file| file.scene_number == scene) {
+        spots_of(&file.items, "", files, scene, &mut names, 0);
     }
     names
+}
+
+/// The spots of a file or a kit, and of the kits that it uses: those of a named use are found through its name.
+fn spots_of(items: &Items, before: &str, files: &[File], scene: u32, names: &mut Vec<SmolStr>, depth: usize) {
+    names.extend(items.spots.iter().map(|spot| format_smolstr!("{before}{}", spot.name.text)));
+    for object in items.objects.iter().chain(&items.managers) {
+        let of = |name: &SmolStr| format_smolstr!("{before}{}.{name}", object.name.text);
+        names.extend(object.spots.iter().map(|spot| of(&spot.name.text)));
+    }
+    if depth >= DEEPEST_USE {
+        return;
+    }
+    for used in &items.uses {
+        let Some(name) = &used.name else { continue };
+        let is_used = |kit: &&Kit| kit.name.text == used.kit.text && kit.made == 0;
+        let kits = [scene, 0].into_iter().flat_map(|number| {
+            files.iter().filter(move |file| file.scene_number == number).flat_map(|file| &file.kits)
+        });
+        if let Some(kit) = kits.into_iter().find(is_used) {
+            spots_of(&kit.items, &format!("{before}{}.", name.text), files, scene, names, depth + 1);
+        }
+    }
 }
 
 impl Project {
@@ -96,8 +115,8 @@ impl Project {
         let catalogue = files.catalogue(catalogue, read);
         files.check_places(&catalogue);
         files.part_parts(&catalogue);
-        let of = |number: u32| files.models.iter().filter(move |file| file.scene_number == number);
-        let scenes = found.iter().map(|scene| (scene.name.clone(), spots(of(scene.number))));
+        kits::specialise(&mut files.models, &mut files.diagnostics);
+        let scenes = found.iter().map(|scene| (scene.name.clone(), spots(&files.models, scene.number)));
         let scenes = Some(Arc::new(Scenes(scenes.collect())));
         let mut diagnostics = files.diagnostics;
         let all =

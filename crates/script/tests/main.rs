@@ -5,6 +5,7 @@
 mod faults;
 mod givens;
 mod instances;
+mod kits;
 mod meaning;
 mod places;
 mod projects;

@@ -11,7 +11,8 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
         Atom, Bind, Constant, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name,
-        Object, Part, Path, Routine, SceneFile, Spot, TypeRef, Use, Var, Wire,
+        Object, ParamType, ParamTypeRef, Parameter, Part, Path, Routine, SceneFile, Spot, TypeRef, Use, Var,
+        Wire,
     },
     source::Span,
     suggest::nearest,
@@ -228,13 +229,24 @@ impl Lower<'_> {
     /// The type that stands in a node. One that does not exist counts as a number, so that one fault is reported and
     /// not two.
     fn type_in(&mut self, node: &Node) -> Option<TypeRef> {
+        let ParamTypeRef { span, ty } = self.any_type_in(node, false)?;
+        let ty = if let ParamType::Value(ty) = ty { ty } else { Type::Number };
+        Some(TypeRef { span, ty })
+    }
+
+    /// The same where the types of names may stand, as for parameters of kits.
+    fn any_type_in(&mut self, node: &Node, of_kit: bool) -> Option<ParamTypeRef> {
         let node = child(node, K::Type)?;
         let span = self.range(&node);
         let mut words = self.words(&node);
         let first = words.next()?;
         if first.text == "one" {
             let words: Vec<_> = words.skip(1).map(|word| word.text).collect();
-            return Some(TypeRef { span, ty: Type::one_of(words) });
+            return Some(ParamTypeRef { span, ty: ParamType::Value(Type::one_of(words)) });
+        }
+        let name = ParamType::NAMES.into_iter().find(|name| name.word() == first.text);
+        if let (Some(ty), true) = (name.clone(), of_kit) {
+            return Some(ParamTypeRef { span, ty });
         }
         let found = Type::PLAIN.into_iter().find(|ty| ty.word() == first.text);
         // As other languages call them.
@@ -246,10 +258,14 @@ impl Lower<'_> {
             _ => None,
         };
         if found.is_none() {
-            let known: Vec<_> = Type::PLAIN.iter().map(Type::word).collect();
+            let mut known: Vec<_> = Type::PLAIN.iter().map(Type::word).collect();
+            if of_kit {
+                known.extend(ParamType::NAMES.iter().map(ParamType::word));
+            }
             let message = format!("there is no type `{}`", first.text);
             let near = meant.as_ref().map(Type::word);
             let help = match near.or_else(|| nearest(&first.text, known.iter().copied())) {
+                _ if name.is_some() => format!("`{}` is a type of the parameters of kits alone", first.text),
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("the types are {} and one of (…)", known.join(", ")),
             };
@@ -257,7 +273,18 @@ impl Lower<'_> {
                 Diagnostic::error(Code::UnknownType, message).at(first.span, "expected a type").help(help),
             );
         }
-        Some(TypeRef { span, ty: found.or(meant).unwrap_or(Type::Number) })
+        Some(ParamTypeRef { span, ty: ParamType::Value(found.or(meant).unwrap_or(Type::Number)) })
+    }
+
+    /// The parameters of a kit.
+    fn parameters(&mut self, node: &Node) -> Vec<Parameter> {
+        let mut all = Vec::new();
+        for field in child(node, K::Fields).iter().flat_map(|fields| children(fields, K::Field)) {
+            if let (Some(name), Some(ty)) = (self.words(&field).next(), self.any_type_in(&field, true)) {
+                all.push(Parameter { name, ty, default: self.first_expr(&field) });
+            }
+        }
+        all
     }
 
     fn fields(&mut self, node: &Node) -> Vec<Field> {
@@ -399,7 +426,8 @@ impl Lower<'_> {
 
     fn kit(&mut self, node: &Node) -> Option<Kit> {
         let name = self.words(node).nth(1)?;
-        let mut kit = Kit { name, parameters: self.fields(node), items: Items::default() };
+        let (parameters, items) = (self.parameters(node), Items::default());
+        let mut kit = Kit { name, parameters, items, made: 0, home: None };
         for item in node.children() {
             self.item(&item, &mut kit.items);
         }
@@ -417,6 +445,6 @@ impl Lower<'_> {
                 torn = true;
             }
         }
-        Some(Use { span: self.range(node), kit, name, given, torn })
+        Some(Use { span: self.range(node), kit, name, given, torn, made: 0 })
     }
 }

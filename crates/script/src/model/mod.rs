@@ -389,8 +389,74 @@ pub(crate) struct Routine {
 pub(crate) struct Kit {
     pub(crate) name: Name,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub(crate) parameters: Vec<Field>,
+    pub(crate) parameters: Vec<Parameter>,
     pub(crate) items: Items,
+    /// Counts the kits that are made of others, in which names stand for parameters; 0 for one as it was written.
+    #[serde(skip)]
+    pub(crate) made: u32,
+    /// The scene it was written in, if it was made of another.
+    #[serde(skip)]
+    pub(crate) home: Option<u32>,
+}
+
+/// A parameter of a kit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Parameter {
+    pub(crate) name: Name,
+    #[serde(rename = "type")]
+    pub(crate) ty: ParamTypeRef,
+    /// What it is where a use does not give it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) default: Option<Expr>,
+}
+
+impl Parameter {
+    /// Whether a name stands for it, and no value.
+    pub(crate) fn is_name(&self) -> bool {
+        !matches!(self.ty.ty, ParamType::Value(_))
+    }
+
+    /// Whether a name may stand for it: that of a spot of another scene, too.
+    pub(crate) fn may_be_name(&self) -> bool {
+        self.is_name() || matches!(self.ty.ty, ParamType::Value(Type::Spot))
+    }
+}
+
+/// The type of a parameter, as it is written.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub(crate) struct ParamTypeRef {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    pub(crate) ty: ParamType,
+}
+
+/// What a parameter of a kit is.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum ParamType {
+    Tag,
+    Signal,
+    Effect,
+    Mould,
+    #[serde(untagged)]
+    Value(#[schemars(with = "expr::TypeSchema")] Type),
+}
+
+impl ParamType {
+    /// Those that are names, in the order a page lists them.
+    pub(crate) const NAMES: [Self; 4] = [Self::Tag, Self::Signal, Self::Effect, Self::Mould];
+
+    pub(crate) fn word(&self) -> &'static str {
+        match self {
+            Self::Tag => "tag",
+            Self::Signal => "signal",
+            Self::Effect => "effect",
+            Self::Mould => "mould",
+            Self::Value(ty) => ty.word(),
+        }
+    }
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -407,6 +473,9 @@ pub(crate) struct Use {
     /// What is given could not be read, and is told of.
     #[serde(skip)]
     pub(crate) torn: bool,
+    /// The kit that was made for it, in which names stand for parameters; 0 for the one as it was written.
+    #[serde(skip)]
+    pub(crate) made: u32,
 }
 
 /// A value for a parameter of a kit, or for a constant.

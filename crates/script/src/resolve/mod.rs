@@ -40,7 +40,7 @@ use stoicheon_core::{Catalogue, Expr, Field, State, Type};
 
 pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
-pub(crate) use names::{Names, OWN_SIGNALS, Object, Role, View, fields_of};
+pub(crate) use names::{DEEPEST_USE, Names, OWN_SIGNALS, Object, Role, View, fields_of};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
 pub(crate) use report::Report;

@@ -13,6 +13,7 @@ use std::{
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{Catalogue, EffectId, Field, Payload, Type};
 
+pub(crate) use kits::DEEPEST_USE;
 pub(crate) use things::{Constant, Known, Message, Object, Placed, Role, Routine, Scope, Spot, Thing, Var};
 pub(crate) use view::View;
 
@@ -48,7 +49,7 @@ pub(crate) struct Names<'m> {
     /// The objects and moulds that have each tag.
     pub(crate) tagged: BTreeMap<SmolStr, Vec<usize>>,
     /// By the scene they stand in, as files count them, and their names.
-    pub(crate) kits: BTreeMap<(u32, SmolStr), &'m Kit>,
+    pub(crate) kits: BTreeMap<(u32, SmolStr, u32), &'m Kit>,
     /// The scope of the scene; 0 for a file that stands alone.
     pub(crate) home: usize,
     pub(crate) view: View,
@@ -108,7 +109,7 @@ impl<'m> Names<'m> {
         };
         for file in files.iter().filter(|file| seen(file.scene_number)) {
             for kit in &file.kits {
-                let old = names.kits.insert((file.scene_number, kit.name.text.clone()), kit);
+                let old = names.kits.insert((file.scene_number, kit.name.text.clone(), kit.made), kit);
                 if let Some(old) = old.filter(|_| is_own(&file)) {
                     report.push(taken("kit", &kit.name, Some(old.name.span)));
                 }
@@ -130,7 +131,8 @@ impl<'m> Names<'m> {
         }
         // A file that is no scene by itself is there to be shared.
         let scene = files.iter().filter(is_own).take(1).filter(|file| file.scene.is_some());
-        for (file, kit) in scene.flat_map(|file| file.kits.iter().map(move |kit| (file, kit))) {
+        let written = scene.flat_map(|file| file.kits.iter().map(move |kit| (file, kit)));
+        for (file, kit) in written.filter(|(_, kit)| kit.made == 0) {
             if !names.used_kits.contains(&(file.scene_number, kit.name.text.clone())) {
                 report.push(
                     Diagnostic::warning(Code::UnusedKit, format!("nothing uses the kit `{}`", kit.name.text))

@@ -216,7 +216,8 @@ impl Parser<'_> {
         });
     }
 
-    fn fields(&mut self) {
+    /// Names and types; the parameters of a kit may say what they are where nothing is given.
+    fn fields(&mut self, of_kit: bool) {
         if self.peek() == SyntaxKind::LeftParen {
             self.node(SyntaxKind::Fields, |p| {
                 p.list(|p| {
@@ -224,6 +225,9 @@ impl Parser<'_> {
                         p.expect(SyntaxKind::Word, "a name");
                         p.expect(SyntaxKind::Colon, "`:` and a type");
                         p.ty();
+                        if of_kit && p.eat(SyntaxKind::Equals) {
+                            p.expr();
+                        }
                     });
                 });
             });
@@ -231,10 +235,10 @@ impl Parser<'_> {
     }
 
     pub(super) fn declaration(&mut self, what: &str) {
-        let signal = self.is_word("signal");
+        let (signal, kit) = (self.is_word("signal"), self.is_word("kit"));
         self.bump();
         self.expect(SyntaxKind::Word, what);
-        self.fields();
+        self.fields(kit);
         if signal && self.is_word("crosses") && !self.on_new_line() {
             self.clause(SyntaxKind::Crosses, |p| {
                 if !p.eat_word("to") {

@@ -1,17 +1,17 @@
 //! Uses of kits: each makes names of its own.
 
 use smol_str::format_smolstr;
-use stoicheon_core::Catalogue;
+use stoicheon_core::{Catalogue, Type};
 
 use super::{Names, Report, Scope, Thing};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, Given, Kit},
+    model::{self, ExprKind, Given, Kit, ParamType},
     suggest::a,
 };
 
 /// How deeply kits may use kits.
-const DEEPEST_USE: usize = 32;
+pub(crate) const DEEPEST_USE: usize = 32;
 
 /// How many uses of kits a file may come to, those inside kits counted each time.
 const MOST_USES: usize = 100_000;
@@ -26,10 +26,10 @@ impl<'m> Names<'m> {
         report: &mut Report<'_>,
     ) {
         let number_here = self.scopes[scope].scene_number;
-        let mut keys = [number_here, 0].map(|number| (number, used.kit.text.clone())).into_iter();
+        let mut keys = [number_here, 0].map(|number| (number, used.kit.text.clone(), used.made)).into_iter();
         let Some(key) = keys.find(|key| self.kits.contains_key(key)) else {
-            let known = self.kits.keys().filter(|(number, _)| [0, number_here].contains(number));
-            let help = report.suggest(&used.kit.text, "kit", known.map(|(_, name)| name.as_str()));
+            let known = self.kits.keys().filter(|(number, ..)| [0, number_here].contains(number));
+            let help = report.suggest(&used.kit.text, "kit", known.map(|(_, name, _)| name.as_str()));
             report.push(
                 Diagnostic::error(Code::UnknownKit, format!("there is no kit `{}`", used.kit.text))
                     .at(used.kit.span, "expected a kit")
@@ -38,8 +38,8 @@ impl<'m> Names<'m> {
             return;
         };
         let Some(kit) = self.kits.get(&key).copied() else { return };
-        let kit_number = key.0;
-        self.used_kits.insert(key);
+        let kit_number = kit.home.unwrap_or(key.0);
+        self.used_kits.insert((kit_number, key.1));
         let mut around = vec![used.span];
         around.extend(&self.scopes[scope].uses);
         let circle = self.scopes[scope].uses.contains(&used.span) || around.len() > DEEPEST_USE;
@@ -85,6 +85,7 @@ impl<'m> Names<'m> {
         outer: usize,
         report: &mut Report<'_>,
     ) {
+        self.scopes[inner].broken |= used.torn;
         for Given { name, .. } in &used.given {
             if !kit.parameters.iter().any(|parameter| parameter.name.text == name.text) {
                 let known = kit.parameters.iter().map(|parameter| parameter.name.text.as_str());
@@ -100,7 +101,11 @@ impl<'m> Names<'m> {
         }
         for parameter in &kit.parameters {
             let given = used.given.iter().find(|given| given.name.text == parameter.name.text);
-            let Some(given) = given else {
+            // What is given once for the whole kit means what it means there.
+            let outside = self.scopes[inner].parent.unwrap_or(0);
+            let given = given.map(|given| (&given.value, outer));
+            let Some((value, scope)) = given.or(parameter.default.as_ref().map(|value| (value, outside)))
+            else {
                 if used.torn {
                     self.scopes[inner].broken = true;
                     continue;
@@ -119,8 +124,13 @@ impl<'m> Names<'m> {
                 self.scopes[inner].broken = true;
                 continue;
             };
-            let thing = Thing::Given { ty: &parameter.ty.ty, value: &given.value, scope: outer };
-            self.call(inner, &parameter.name, thing, "parameter", report);
+            let away = matches!(value.kind, ExprKind::InScene { .. });
+            if let ParamType::Value(ty) = &parameter.ty.ty
+                && !(*ty == Type::Spot && away)
+            {
+                let thing = Thing::Given { ty, value, scope };
+                self.call(inner, &parameter.name, thing, "parameter", report);
+            }
         }
     }
 }

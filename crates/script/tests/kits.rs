@@ -1,0 +1,103 @@
+//! Kits that are given names: tags, signals, effects, moulds; and what is given by default.
+
+use stoicheon_script::{format, from_json, to_json};
+
+use crate::support::{fails, found};
+
+const CANAL: &str = r#"
+effect say(words: text)
+effect sing(words: text)
+signal rung(strokes: whole)
+signal whistled(strokes: whole)
+var heard: whole = 0
+mould heron { }
+mould gull { }
+spot steps at (0, 0, 0)
+object pad tags landing at (4, 0, 0) { zone box (1, 1, 1) }
+object pier tags berth at (0, 0, 20) { zone box (1, 1, 1); signal bumped }
+on rung { heard += strokes }
+on whistled { heard += strokes * 100 }
+"#;
+
+fn plays(more: &str, lines: &str) {
+    let text = format!(
+        "{CANAL}{more}\nplaytest \"p\" {{ player ada at steps tags keeper; player bob at steps; {lines} }}"
+    );
+    assert_eq!(found(&text), [""; 0]);
+    assert_eq!(fails(&text), None);
+    // The same the way through JSON, and formatted.
+    let again = from_json(&to_json(&text).unwrap()).unwrap();
+    assert_eq!(fails(&again), None, "{again}");
+    assert_eq!(fails(&format(&text).unwrap()), None);
+}
+
+#[test]
+fn a_kit_takes_tags_signals_effects_and_moulds() {
+    let kit = "kit flock(at: object, kind: mould, whom: tag, told: signal, shown: effect) {
+          on at.entered by whom { spawn kind at steps; emit told(1); perform shown(\"{count(kind)}\") for who }
+          on told(1) { tag nearest kind to at as seen }
+        }
+        add flock(at: pad, kind: heron, whom: keeper, told: rung, shown: say)
+        add flock(at: pier, kind: gull, whom: keeper or bargee, told: whistled, shown: sing)
+        object mast tags bargee";
+    let lines = "bob walks to pad; expect heard == 0; ada walks to pad; expect heard == 1; expect say exactly 1
+        expect count(heron) == 1 and count(gull) == 0; bob walks to pier; expect heard == 1
+        ada walks to pier; wait 100ms; expect heard == 101; expect sing exactly 1; expect count(every seen) == 2";
+    plays(
+        &kit.replace("at: object", "there: object")
+            .replace("at.entered", "there.entered")
+            .replace("(at:", "(there:")
+            .replace("kind to at", "kind to there"),
+        lines,
+    );
+}
+
+#[test]
+fn what_is_not_given_is_what_the_kit_says() {
+    let kit = "var most: whole = 5
+        kit bell(post: object, strokes: whole = 2, whom: tag = player, told: signal = rung, there: spot = steps, pace: duration = 1s) {
+          on post.entered by whom while running ignore per who { wait pace; emit told(strokes); send who to there }
+        }
+        add bell(post: pad)
+        add bell(post: pier, strokes: 7, told: whistled, pace: 2s)";
+    let lines = "ada walks to pad, waits 1500ms; expect heard == 2 and ada.place == steps.place
+        ada walks to pier; wait 1s; expect heard == 2; wait 2s; expect heard == 702";
+    plays(kit, lines);
+}
+
+#[test]
+fn kits_hand_names_on_to_kits() {
+    let kit = "kit outer(post: object, whom: tag, told: signal) {
+          add inner(place: post, who_may: whom, says: told, also: pier.bumped)
+        }
+        kit inner(place: object, who_may: tag, says: signal, also: signal) {
+          var times: whole = 0
+          on place.entered by who_may { times += 1; emit says(times); emit also }
+          on also { heard += 1000 }
+        }
+        add outer as one(post: pad, whom: keeper, told: rung)
+        add outer(post: pier, whom: player, told: whistled)";
+    let lines = "ada walks to pad; wait 100ms; expect heard == 2001 or heard == 1001
+        bob walks to pad; wait 100ms; expect heard == 2001 or heard == 1001";
+    plays(kit, lines);
+}
+
+#[test]
+fn a_kit_in_itself_is_told_of_though_it_is_given_names() {
+    let text = format!("{CANAL}kit round(whom: tag) {{ add round(whom: whom) }}\nadd round(whom: player)");
+    assert!(found(&text).iter().any(|line| line.contains("used inside itself")), "{:?}", found(&text));
+    // One that is given more with each use comes to an end, too.
+    let text =
+        format!("{CANAL}kit round(whom: tag) {{ add round(whom: whom or player) }}\nadd round(whom: player)");
+    assert!(!found(&text).is_empty());
+}
+
+#[test]
+fn a_kit_that_is_given_names_is_not_unused() {
+    let kit = "kit k(whom: tag) { on pad.entered by whom { perform say(\"x\") } }";
+    let unused = format!("scene s\n{CANAL}{kit}");
+    assert!(found(&unused).iter().any(|line| line.starts_with("unused-kit")));
+    assert!(
+        !found(&format!("{unused}\nadd k(whom: player)")).iter().any(|line| line.starts_with("unused-kit"))
+    );
+}
