@@ -4,7 +4,7 @@ use stoicheon_script::{format, from_json, to_json};
 
 use crate::support::{fails, found};
 
-const CANAL: &str = r#"
+const CANAL: &str = r"
 effect say(words: text)
 effect sing(words: text)
 signal rung(strokes: whole)
@@ -17,7 +17,7 @@ object pad tags landing at (4, 0, 0) { zone box (1, 1, 1) }
 object pier tags berth at (0, 0, 20) { zone box (1, 1, 1); signal bumped }
 on rung { heard += strokes }
 on whistled { heard += strokes * 100 }
-"#;
+";
 
 fn plays(more: &str, lines: &str) {
     let text = format!(
