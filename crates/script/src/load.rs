@@ -80,7 +80,7 @@ pub fn load_with(
     let catalogue = files.catalogue(catalogue, read);
     files.check_places(&catalogue);
     files.part_parts(&catalogue);
-    kits::specialise(&mut files.models, &mut files.diagnostics);
+    kits::specialise(&mut files.models, &catalogue, &mut files.diagnostics);
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));

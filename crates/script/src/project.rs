@@ -115,7 +115,7 @@ impl Project {
         let catalogue = files.catalogue(catalogue, read);
         files.check_places(&catalogue);
         files.part_parts(&catalogue);
-        kits::specialise(&mut files.models, &mut files.diagnostics);
+        kits::specialise(&mut files.models, &catalogue, &mut files.diagnostics);
         let scenes = found.iter().map(|scene| (scene.name.clone(), spots(&files.models, scene.number)));
         let scenes = Some(Arc::new(Scenes(scenes.collect())));
         let mut diagnostics = files.diagnostics;

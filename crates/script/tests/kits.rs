@@ -93,6 +93,23 @@ fn a_kit_in_itself_is_told_of_though_it_is_given_names() {
 }
 
 #[test]
+fn a_parameter_may_be_called_as_a_setting_is() {
+    let kit = "kit gate(admits: tag, offset: vector, to: signal, over: duration) {
+          object pen at (0, 0, 9) {
+            zone box (1, 1, 1) offset offset, admits admits
+            door { slide (0, 2, 0) over over }
+            on entered { open own; emit to(1) }
+          }
+        }
+        add gate as g(admits: keeper, offset: (0, 0, 1), to: rung, over: 300ms)
+        on pressed(\"w\") { emit whistled(1) }
+        spot in_pen at (0, 0, 10)";
+    let lines = "bob walks to in_pen; expect heard == 0; ada walks to in_pen; expect heard == 1
+        expect g.pen is opening or g.pen is open";
+    plays(kit, lines);
+}
+
+#[test]
 fn a_kit_that_is_given_names_is_not_unused() {
     let kit = "kit k(whom: tag) { on pad.entered by whom { perform say(\"x\") } }";
     let unused = format!("scene s\n{CANAL}{kit}");

@@ -321,3 +321,32 @@ fn numbers_of_a_vector_are_read_and_set_by_themselves() {
         }"#;
     assert_eq!(crate::support::fails(text), None);
 }
+
+#[test]
+fn spans_members_and_chances_are_drawn_and_the_same_seed_draws_the_same() {
+    let text = r#"mould heron { var n: whole = 0 }
+        var hits: whole = 0
+        var even: whole = 0
+        var waited: whole = 0
+        var nobody: boolean = false
+        spot s at (0, 0, 0)
+        timer clock every 100ms
+        on pressed("h") { nobody = random(every heron) is gone; repeat 5 { spawn heron at s } }
+        on pressed("k") {
+          repeat 1000 { if random() < 30% and not false { hits += 1 }; var lucky = random(every heron); lucky.n += 1 }
+          for each h in every heron { if h.n > 150 and h.n < 250 { even += 1 } }
+        }
+        on pressed("w") { var from = clock.count; repeat 10 { wait random(1s, 3s) }; waited = clock.count - from }
+        playtest "p" { player ada at s; ada presses h, presses k; expect nobody and hits > 250 and hits < 350 and even == 5
+          ada presses w; wait 31s; expect waited > 130 and waited < 270 }"#;
+    assert_eq!(crate::support::fails(text), None);
+    let asks = "mould heron { }\nsignal rung sent by game\nvar a: boolean = false\n";
+    for wrong in [
+        "on rung when random() < 0.5 { }",
+        "on rung { wait until random() < 0.5 }",
+        "bind a = random() < 0.5",
+    ] {
+        let found = crate::support::found(&format!("{asks}{wrong}"));
+        assert!(found.iter().any(|line| line.starts_with("random: ")), "{wrong}: {found:?}");
+    }
+}

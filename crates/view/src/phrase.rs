@@ -184,6 +184,7 @@ impl Words<'_> {
             Expr::Name(of) => (9, format!("{}.name", self.expr(of, 9))),
             Expr::Text(parts) => (9, self.joined(parts)),
             Expr::Random(low, high) => (9, format!("random({}, {})", self.expr(low, 0), self.expr(high, 0))),
+            Expr::RandomOf(among) => (9, format!("random({})", self.among(among))),
             Expr::And(one, two) => (2, format!("{} and {}", self.expr(one, 2), self.expr(two, 3))),
             Expr::Or(one, two) => (1, format!("{} or {}", self.expr(one, 1), self.expr(two, 2))),
             Expr::Compare(how, one, two) => (4, self.comparison(*how, one, two)),

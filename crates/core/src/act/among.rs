@@ -15,6 +15,20 @@ impl Scope<'_> {
         self.each_of(among).collect()
     }
 
+    /// One of them, each as likely as any other.
+    pub(crate) fn draw_one(&self, among: &Among) -> Value {
+        let members = self.members(among);
+        let Some(last) = members.len().checked_sub(1) else { return Value::Nothing };
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "below the length of a list"
+        )]
+        #[expect(clippy::cast_precision_loss, reason = "no group has 2^52 members")]
+        let index = (self.state.draw() * members.len() as f64) as usize;
+        Value::Object(members[index.min(last)])
+    }
+
     fn each_of<'a>(&'a self, among: &'a Among) -> impl Iterator<Item = ObjectId> + 'a {
         let tagged = self.state.moment.objects.tagged(among.tag);
         tagged.filter(move |object| {

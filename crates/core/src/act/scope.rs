@@ -274,6 +274,8 @@ impl<'a> Scope<'a> {
             Expr::Text(parts) => self.finish(self.state.joined(&self.values(parts))),
             Expr::Call(function, operands) => self.finish(calc::call(*function, &self.values(operands))),
             Expr::Random(low, high) => self.draw(low, high),
+            Expr::RandomOf(among) if self.may_draw => self.draw_one(among),
+            Expr::RandomOf(_) => Value::Nothing,
             Expr::Not(one) => self.value(one).as_bool().map_or(Value::Nothing, |yes| Value::Bool(!yes)),
             Expr::And(one, two) => Value::Bool(self.holds(one) && self.holds(two)),
             Expr::Or(one, two) => Value::Bool(self.holds(one) || self.holds(two)),

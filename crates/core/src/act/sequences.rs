@@ -178,7 +178,8 @@ impl State {
                 self.set_tag(object, &word, *on)?;
             }
             Op::Unless { when, goto } => {
-                if !self.condition(when, run) {
+                // Looked at once each time it is reached, so that it may draw.
+                if self.work_out(when, run).as_bool() != Some(true) {
                     run.frame.at = *goto;
                 }
             }

@@ -162,6 +162,8 @@ pub enum Expr {
     /// A number from the first up to but not including the second, from the world's own seeded source. Only a
     /// statement draws one; anywhere else it is [`Value::Nothing`].
     Random(Box<Expr>, Box<Expr>),
+    /// One of some objects, each as likely as any other. Only a statement draws one, as with [`Expr::Random`].
+    RandomOf(Box<Among>),
     /// Not.
     Not(Box<Expr>),
     /// Both; the second is looked at only if the first holds.
@@ -223,7 +225,9 @@ macro_rules! operands {
             Expr::Vector(parts) | Expr::Middle(parts) => parts.$iter().collect(),
             Expr::CellSteps(parts) => parts.$iter().collect(),
             Expr::Call(_, parts) | Expr::Text(parts) => parts.$iter().collect(),
-            Expr::Count(among) | Expr::Any(among) => among.such_that.$as_deref().into_iter().collect(),
+            Expr::Count(among) | Expr::Any(among) | Expr::RandomOf(among) => {
+                among.such_that.$as_deref().into_iter().collect()
+            }
             Expr::Nearest { among, to } => {
                 among.such_that.$as_deref().into_iter().chain(std::iter::once(& $($mut)? **to)).collect()
             }
@@ -318,6 +322,7 @@ impl Expr {
 
     /// Whether somewhere in it a random number is drawn.
     pub fn is_random(&self) -> bool {
-        matches!(self, Self::Random(..)) || self.operands().into_iter().any(Self::is_random)
+        matches!(self, Self::Random(..) | Self::RandomOf(_))
+            || self.operands().into_iter().any(Self::is_random)
     }
 }

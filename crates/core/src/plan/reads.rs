@@ -60,7 +60,7 @@ impl Expr {
         let mut open: SmallVec<[&Self; 8]> = SmallVec::from_iter([self]);
         while let Some(expr) = open.pop() {
             match expr {
-                Self::Count(_) | Self::Any(_) | Self::Carries { .. } => return None,
+                Self::Count(_) | Self::Any(_) | Self::RandomOf(_) | Self::Carries { .. } => return None,
                 Self::Nearest { among, .. } if among.inside.is_some() || among.such_that.is_some() => {
                     return None;
                 }
@@ -101,7 +101,7 @@ impl Expr {
             | Self::Distance(..) => {
                 reads.extend([Read::Places, Read::Objects]);
             }
-            Self::Count(among) | Self::Any(among) => among.collect(reads),
+            Self::Count(among) | Self::Any(among) | Self::RandomOf(among) => among.collect(reads),
             Self::Nearest { among, .. } => {
                 among.collect(reads);
                 reads.insert(Read::Places);

@@ -6,7 +6,7 @@ mod put;
 use std::collections::BTreeMap;
 
 use smol_str::SmolStr;
-use stoicheon_core::Type;
+use stoicheon_core::{Catalogue, Type};
 
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -37,6 +37,7 @@ type Key = (u32, SmolStr);
 type Made = BTreeMap<(u32, Key, Vec<(SmolStr, Given)>), u32>;
 
 struct Maker<'d> {
+    catalogue: &'d Catalogue,
     kits: BTreeMap<Key, Kit>,
     made: Made,
     new: Vec<(u32, Kit)>,
@@ -44,7 +45,7 @@ struct Maker<'d> {
 }
 
 /// Makes the kits that uses need which give names.
-pub(crate) fn specialise(files: &mut [File], diagnostics: &mut Vec<Diagnostic>) {
+pub(crate) fn specialise(files: &mut [File], catalogue: &Catalogue, diagnostics: &mut Vec<Diagnostic>) {
     let mut kits = BTreeMap::new();
     for file in files.iter() {
         for kit in &file.kits {
@@ -54,7 +55,7 @@ pub(crate) fn specialise(files: &mut [File], diagnostics: &mut Vec<Diagnostic>) 
     if !kits.values().any(|kit| kit.parameters.iter().any(Parameter::may_be_name)) {
         return;
     }
-    let mut maker = Maker { kits, made: BTreeMap::new(), new: Vec::new(), diagnostics };
+    let mut maker = Maker { catalogue, kits, made: BTreeMap::new(), new: Vec::new(), diagnostics };
     for file in files.iter_mut() {
         for used in &mut file.items.uses {
             maker.used(used, file.scene_number);
@@ -85,7 +86,7 @@ impl Maker<'_> {
         let Some(key) = found.into_iter().find(|key| self.kits.contains_key(key)) else { return };
         let Some(kit) = self.kits.get(&key).cloned() else { return };
         let mut given: Vec<(SmolStr, Given)> = Vec::new();
-        let mut put = Put::default();
+        let mut put = Put::new(self.catalogue);
         for parameter in &kit.parameters {
             let value = used.given.iter().find(|given| given.name.text == parameter.name.text);
             let Some(value) = value.map(|given| &given.value).or(parameter.default.as_ref()) else {

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use smol_str::SmolStr;
+use stoicheon_core::{Catalogue, PartInfo};
 
 use crate::{
     model::{
@@ -21,8 +22,9 @@ pub(crate) enum Stands {
 }
 
 /// What is put for which parameter, by what it is.
-#[derive(Debug, Default)]
-pub(crate) struct Put {
+#[derive(Debug)]
+pub(crate) struct Put<'c> {
+    catalogue: &'c Catalogue,
     tags: BTreeMap<SmolStr, Vec<Name>>,
     signals: BTreeMap<SmolStr, Path>,
     effects: BTreeMap<SmolStr, Path>,
@@ -32,7 +34,19 @@ pub(crate) struct Put {
     values: BTreeMap<SmolStr, Expr>,
 }
 
-impl Put {
+impl<'c> Put<'c> {
+    pub(crate) fn new(catalogue: &'c Catalogue) -> Self {
+        Self {
+            catalogue,
+            tags: BTreeMap::new(),
+            signals: BTreeMap::new(),
+            effects: BTreeMap::new(),
+            moulds: BTreeMap::new(),
+            away: BTreeMap::new(),
+            values: BTreeMap::new(),
+        }
+    }
+
     pub(crate) fn add(&mut self, parameter: &Parameter, span: Span, stands: Stands) {
         let name = parameter.name.text.clone();
         let named = |path: &Path| Expr { span, kind: ExprKind::Name(path.clone()) };
@@ -101,7 +115,7 @@ impl Put {
     fn object(&self, object: &mut Object) {
         self.tags(&mut object.tags);
         for part in &mut object.parts {
-            self.atoms(&mut part.settings);
+            self.atoms(&mut part.settings, self.catalogue.part(&part.kind.text));
         }
         object.vars.iter_mut().for_each(|var| self.expr(&mut var.first));
         object.wires.iter_mut().for_each(|wire| self.wire(wire));
@@ -135,10 +149,23 @@ impl Put {
         }
     }
 
-    fn atoms(&self, atoms: &mut Vec<Atom>) {
-        let mut put = Vec::with_capacity(atoms.len());
-        // A word right after the name of a setting may be a tag, a signal or a spot; the names of settings stay as they are.
+    fn atoms(&self, atoms: &mut Vec<Atom>, info: Option<&PartInfo>) {
+        let mut put: Vec<Atom> = Vec::with_capacity(atoms.len());
+        // The name of a setting stays as it is; right after it, the same word is what is given: `admits admits`.
+        let mut named: Option<SmolStr> = None;
         for mut atom in std::mem::take(atoms) {
+            let is_name = |word: &Name| info.is_some_and(|info| info.setting(&word.text).is_some());
+            let setting = match &atom {
+                Atom::Word(word) if is_name(word) && named.as_ref() != Some(&word.text) => {
+                    Some(word.text.clone())
+                }
+                _ => None,
+            };
+            named.clone_from(&setting);
+            if setting.is_some() {
+                put.push(atom);
+                continue;
+            }
             match &mut atom {
                 Atom::Word(word) => {
                     if let Some(tags) = self.tags.get(&word.text) {
@@ -159,7 +186,7 @@ impl Put {
                     self.first_tag(path);
                 }
                 Atom::Value(value) => self.expr(value),
-                Atom::Group(group) => self.atoms(group),
+                Atom::Group(group) => self.atoms(group, info),
             }
             put.push(atom);
         }

@@ -1,6 +1,6 @@
 //! Functions.
 
-use stoicheon_core::{Expr, Function, Type};
+use stoicheon_core::{Arithmetic, Expr, Function, Type};
 
 use super::{Cx, Resolver, Ty, Typed, Which, expr::as_number, typed};
 use crate::{
@@ -154,11 +154,26 @@ impl Resolver<'_, '_> {
             self.wrong(
                 Diagnostic::error(Code::Random, "a random number is drawn only in a statement")
                     .at(span, "looked at as often as need be")
-                    .help("draw it first: var chance = random(0, 1), and then ask for `chance`"),
+                    .help("draw it first: var chance = random(0, 1), and then ask for `chance`; the condition of an `if` may draw"),
             );
             return None;
         }
         self.count_args(name, args, (0, 2), span)?;
+        if let [model::Expr { kind: ExprKind::Quantity(model::Quantity::Every, among), .. }] = args {
+            let (among, which) = self.among(among, cx)?;
+            return typed(Ty::Object(which), Expr::RandomOf(Box::new(among)));
+        }
+        if let [low, high] = args
+            && let Some(found) = self.quietly(|r| r.expr(low, None, cx))
+            && found.ty == Ty::DURATION
+        {
+            let (low, high) = (self.span_of_time(low, cx), self.span_of_time(high, cx));
+            let (low, high) = (low?, high?);
+            let part = Expr::Random(Box::new(0.0.into()), Box::new(1.0.into()));
+            let more = |one: Expr, how, two: Expr| Expr::Arithmetic(how, Box::new(one), Box::new(two));
+            let longer = more(high, Arithmetic::Subtract, low.clone());
+            return typed(Ty::DURATION, low.plus(more(longer, Arithmetic::Multiply, part)));
+        }
         // Between two angles it is one.
         if let [low, high] = args
             && let ExprKind::Literal(Literal::Degrees(from)) = low.kind
@@ -173,7 +188,7 @@ impl Resolver<'_, '_> {
                 (low?, high?)
             }
             _ => {
-                let message = "`random` takes nothing, or the two numbers to draw between, found one value";
+                let message = "`random` takes nothing, the two numbers or spans to draw between, or a group such as `every gate`; found one value";
                 self.wrong(Diagnostic::error(Code::WrongCount, message).at(span, "one value"));
                 return None;
             }

@@ -11,9 +11,14 @@ use crate::{
 };
 
 impl Resolver<'_, '_> {
-    /// An expression that must be true or false.
+    /// An expression that must be true or false, and that may be looked at any number of times.
     pub(super) fn condition(&mut self, expr: &model::Expr, cx: &Cx<'_>) -> Option<Expr> {
-        let found = self.expr(expr, Some(&Type::Bool), &cx.condition())?;
+        self.truth(expr, &cx.condition())
+    }
+
+    /// An expression that must be true or false.
+    pub(super) fn truth(&mut self, expr: &model::Expr, cx: &Cx<'_>) -> Option<Expr> {
+        let found = self.expr(expr, Some(&Type::Bool), cx)?;
         self.must_be(found, &Ty::BOOL, expr.span, "a condition, such as `level > 0.5`")
     }
 
@@ -80,16 +85,16 @@ impl Resolver<'_, '_> {
             ExprKind::Text(parts) => self.text(parts, cx),
             ExprKind::About(angle, axis) => self.turn(angle, axis, cx),
             ExprKind::Not(one) => {
-                let one = self.condition(one, cx)?;
+                let one = self.truth(one, cx)?;
                 typed(Ty::BOOL, one.not())
             }
             ExprKind::Negate(one) => self.negate(one, cx),
             ExprKind::And(one, two) => {
-                let (one, two) = (self.condition(one, cx), self.condition(two, cx));
+                let (one, two) = (self.truth(one, cx), self.truth(two, cx));
                 typed(Ty::BOOL, one?.and(two?))
             }
             ExprKind::Or(one, two) => {
-                let (one, two) = (self.condition(one, cx), self.condition(two, cx));
+                let (one, two) = (self.truth(one, cx), self.truth(two, cx));
                 typed(Ty::BOOL, one?.or(two?))
             }
             ExprKind::Compare(how, one, two) => self.compare(*how, one, two, cx),

@@ -244,6 +244,11 @@ impl<'m> Resolver<'m, '_> {
                     };
                     (format!("there is no signal `{text}`"), help, path.span())
                 }
+                None if self.begins_with_value(path.first(), cx) => {
+                    let help =
+                        format!("`{text}` is an object: say which of its signals, such as {text}.gone");
+                    (format!("there is no signal `{text}`"), help, path.span())
+                }
                 None => {
                     let own = cx.owner.map(|owner| self.signals_of(owner)).unwrap_or_default();
                     let mut known: Vec<_> = own;

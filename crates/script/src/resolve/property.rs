@@ -100,15 +100,13 @@ impl Resolver<'_, '_> {
                         None => Some(found),
                     };
                 }
-                if let Which::One(one) = which
-                    && !self.names.objects[*one].vars.contains_key(&name.text)
-                    && self.signal_of(*one, &name.text).is_some()
-                {
+                let gives = |object: &usize| self.signal_of(*object, &name.text).is_some();
+                if !self.has_var(which, &name.text) && self.candidates(which).iter().any(gives) {
                     let message = format!("expected a value, found `{}`, which is a signal", path.text());
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
                             .at(path.span(), "no value")
-                            .help("a wire listens to it: on … { … }"),
+                            .help(format!("a wire listens to it: on {} {{ … }}", path.text())),
                     );
                     return None;
                 }

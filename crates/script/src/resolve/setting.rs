@@ -47,7 +47,11 @@ impl Resolver<'_, '_> {
         for Given { setting, span, unknown, values } in given {
             let is_text = |atom: &Atom| {
                 let text = |kind: &ExprKind| {
-                    matches!(kind, ExprKind::Literal(model::Literal::Text(_)) | ExprKind::Text(_))
+                    // A text that could not be read is told of as such.
+                    matches!(
+                        kind,
+                        ExprKind::Literal(model::Literal::Text(_)) | ExprKind::Text(_) | ExprKind::Bad
+                    )
                 };
                 matches!(atom, Atom::Value(expr) if text(&expr.kind))
             };

@@ -167,7 +167,7 @@ impl Resolver<'_, '_> {
                 });
             }
             StatementKind::If { when, then, otherwise } => {
-                let when = self.condition(when, cx);
+                let when = self.truth(when, cx);
                 let (then, otherwise) = (self.statements(then, cx), self.statements(otherwise, cx));
                 Step::If { when: when?, then, otherwise }
             }
@@ -188,7 +188,7 @@ impl Resolver<'_, '_> {
                 Step::Repeat { times: found.expr, steps }
             }
             StatementKind::RepeatWhile { condition, body } => {
-                let when = self.condition(condition, cx);
+                let when = self.truth(condition, cx);
                 let steps = self.statements(body, cx);
                 self.check_endless(condition, body, span);
                 Step::RepeatWhile { when: when?, steps }
