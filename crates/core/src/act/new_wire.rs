@@ -149,12 +149,21 @@ impl State {
         })
     }
 
+    /// Makes a wire that was described.
+    pub(crate) fn wire(&mut self, new: &NewWire, owner: Option<ObjectId>) -> Result<WireId, Error> {
+        let pattern = self.pattern(new)?;
+        let eval_fault = Cell::new(None);
+        let scope = Scope { own: owner.map_or(Own::Nobody, Own::Is), ..Scope::of(self, &eval_fault) };
+        let of = if let Hears::Of(object, _) = &pattern.hears { Some(scope.value(object)) } else { None };
+        self.wire_after(&pattern, owner, of, None)
+    }
+
     /// Makes a wire of a mould for one object that was made after it.
     pub(crate) fn wire_of_mould(&mut self, pattern: &Pattern, owner: ObjectId) -> Result<(), Error> {
         let eval_fault = Cell::new(None);
         let scope = Scope { own: Own::Is(owner), ..Scope::of(self, &eval_fault) };
         let of = if let Hears::Of(object, _) = &pattern.hears { Some(scope.value(object)) } else { None };
-        self.wire_after(pattern, Some(owner), of, None)
+        self.wire_after(pattern, Some(owner), of, None).map(|_| ())
     }
 
     /// Makes the wire that a statement describes. It keeps what the sequence keeps now.
@@ -172,7 +181,7 @@ impl State {
         self.moment.scenes.current = self.scene_of_wire(run.wire).or(before);
         let made = self.wire_after(pattern, owner, of, kept);
         self.moment.scenes.current = before;
-        made
+        made.map(|_| ())
     }
 
     fn wire_after(
@@ -181,7 +190,7 @@ impl State {
         owner: Option<ObjectId>,
         of: Option<Value>,
         kept: Option<Arc<[Value]>>,
-    ) -> Result<(), Error> {
+    ) -> Result<WireId, Error> {
         let source = match (&pattern.hears, of) {
             (Hears::Of(_, name), Some(Value::Object(object))) => {
                 let signal = self.signal_of_object(object, name)?;
@@ -209,7 +218,7 @@ impl State {
             kept,
             kind: SEQUENCE,
         };
-        self.add_wire(source, said, false).map(|_| ())
+        self.add_wire(source, said, false).map(|(wire, _)| wire)
     }
 
     /// The signal of that name that an object gives.

@@ -10,7 +10,7 @@ use crate::{
         geometry::{Pose, Rotation, check_place},
         ids::{
             BindId, EffectId, MouldId, ObjectId, PartId, PropertyName, RoutineId, RuleId, SceneId, SignalId,
-            SpotId, Tag, VarId,
+            SpotId, Tag, VarId, WireId,
         },
         names::{check_name, check_path, path},
         payload::{Field, Payload},
@@ -248,6 +248,26 @@ impl<G: 'static> World<G> {
     /// [`BuildError::BadName`], [`BuildError::NameTaken`], or what is wrong with a part.
     pub fn mould(&mut self, mould: Mould) -> Result<MouldId, Error> {
         self.state.declare_mould(mould)
+    }
+
+    /// Makes a wire that was described, with a sequence for a reaction. It sleeps and ends with its owner, if it has one.
+    ///
+    /// ```
+    /// use stoicheon_core::{NewWire, Step, World};
+    /// let mut world = World::<()>::new();
+    /// let [rung, heard] = [world.declare_signal::<()>("rung")?, world.declare_signal::<()>("heard")?];
+    /// let answer = Step::Emit { signal: heard.id(), values: Vec::new() };
+    /// world.wire(&NewWire::on(rung).run([answer]), None)?;
+    /// world.emit(rung, ())?;
+    /// world.step(&mut ())?;
+    /// assert_eq!(world.delivered(heard), 1);
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// As for [`On::run_steps`](crate::On::run_steps), and [`Error::NoSignalOfName`] for an object that gives no such signal.
+    pub fn wire(&mut self, new: &NewWire, owner: Option<ObjectId>) -> Result<WireId, Error> {
+        self.state.wire(new, owner)
     }
 
     /// Gives a mould its wires, in place of those it had. Each object that is made after it from now on has them for its own: they

@@ -1,6 +1,6 @@
 //! Wires.
 
-use stoicheon_core::{Error, Group, Values};
+use stoicheon_core::Error;
 
 use super::{Builder, objects::object_is_made, unknown};
 use crate::resolve::{Hears, InScene, OWN_SIGNALS, WirePlan};
@@ -20,67 +20,16 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     }
 
     pub(super) fn wire(&mut self, plan: WirePlan) -> Result<(), Error> {
-        let WirePlan {
-            hears,
-            owner,
-            by,
-            guard,
-            order,
-            cooldown,
-            delay,
-            times,
-            busy,
-            busy_per_who,
-            during,
-            steps,
-            span,
-        } = plan;
-        let place = self.sources.place(span);
-        let owner = owner.map(|owner| self.resolver.names.objects[owner].id);
-        self.started_signals(&hears)?;
-        let mut on = match &hears {
-            Hears::One(name) => {
-                if self.world.find_signal(name).is_none() {
-                    return Err(unknown("a signal", name));
-                }
-                let signal = self.world.signal::<Values>(name)?;
-                self.world.on(signal)
+        let owner = plan.owner.map(|owner| self.resolver.names.objects[owner].id);
+        self.started_signals(&plan.hears)?;
+        match &plan.hears {
+            Hears::One(name) if self.world.find_signal(name).is_none() => {
+                return Err(unknown("a signal", name));
             }
-            Hears::Every(tag, signal) => {
-                let group = Group::tagged(tag);
-                let group = match self.scene_id() {
-                    Some(scene) => group.in_scene(scene),
-                    None => group,
-                };
-                self.world.on_every_named::<Values>(group, signal)
-            }
-            // Only a mould's wires and those of statements listen to what is known only then.
-            Hears::Of(_, name) => return Err(unknown("a signal", name)),
-        };
-        on = on.order(order).written_at(place);
-        on = if busy_per_who { on.while_running_per_who(busy) } else { on.while_running(busy) };
-        on = by.iter().fold(on, |on, tag| on.by(tag));
-        if let Some(owner) = owner {
-            on = on.owned_by(owner);
+            _ => {}
         }
-        if let Some(guard) = guard {
-            on = on.when(guard);
-        }
-        if let Some((stages, stage)) = during {
-            on = on.during(stages, &stage);
-        }
-        if let Some(times) = times {
-            on = on.times(times.into());
-        }
-        if let Some(delay) = delay {
-            on = on.delay(delay);
-        }
-        on = match cooldown {
-            Some((span, true)) => on.cooldown_per_who(span),
-            Some((span, false)) => on.cooldown(span),
-            None => on,
-        };
-        on.run_steps(steps).map(|_| ())
+        let new = plan.new_wire(&ids!(self));
+        self.world.wire(&new, owner).map(|_| ())
     }
 
     /// An object tells that it has started only when somebody listens.
