@@ -215,3 +215,26 @@ fn a_part_of_a_mould_asks_its_own_object() {
     let lines = "ada presses t; ada walks to far; expect all == 1; bob walks to far; expect all == 1";
     assert_eq!(plays(told, lines), None);
 }
+
+#[test]
+fn what_is_meant_for_somebody_who_is_gone_is_done_for_nobody() {
+    let told = "var rings: whole = 0 per player\nvar all: whole = 0
+        on rung { rings of who += 1; all += 1 }
+        on pressed(\"x\") { spawn heron at nest as h; destroy h; emit rung for h; all += 10 }";
+    let lines = "allow faults; ada presses x, waits 100ms; expect all == 10 and rings of ada == 0";
+    assert_eq!(plays(told, lines), None);
+}
+
+#[test]
+fn what_is_made_after_what_its_wires_hear_is_gone_is_made_whole() {
+    let told = "var all: whole = 0
+        object gate { signal shut }
+        mould gull { on gate.shut { all += 100 } on rung { all += 1 } }
+        mould player { on gate.shut { all += 100 } on rung { all += 10 } }
+        on pressed(\"s\") { emit gate.shut }
+        on pressed(\"k\") { destroy gate }
+        on pressed(\"g\") { spawn gull at nest as g; all += 1000 }";
+    let told = told.replace("} on rung", "}\n on rung");
+    let lines = "bob leaves; ada presses k, waits 100ms, presses g; bob joins; ada presses r, waits 100ms; expect all == 1021";
+    assert_eq!(plays(&told, lines), None);
+}

@@ -22,7 +22,7 @@ use crate::{
     plan::{
         members::Members,
         ops::Op,
-        patterns::{From, Hears, NewWire, Pattern},
+        patterns::{Hears, NewWire, Origin, Pattern},
         wires::{ASLEEP, Busy, CHECKED, Cooldown, DELAYED, Guard, SEQUENCE, Source, WhileRunning, Wire},
     },
     state::State,
@@ -130,9 +130,9 @@ impl State {
     /// Compiles the description of a wire.
     pub(crate) fn pattern(&mut self, new: &NewWire) -> Result<Pattern, Error> {
         let hears = match &new.from {
-            From::One(signal) => Hears::One(*signal),
-            From::Of(object, name) => Hears::Of(object.clone(), name.clone()),
-            From::Every(group, name) => Hears::Every(self.group_tag(group), name.clone()),
+            Origin::One(signal) => Hears::One(*signal),
+            Origin::Of(object, name) => Hears::Of(object.clone(), name.clone()),
+            Origin::Every(group, name) => Hears::Every(self.group_tag(group), name.clone()),
         };
         Ok(Pattern {
             hears,
@@ -152,18 +152,23 @@ impl State {
     /// Makes a wire that was described.
     pub(crate) fn wire(&mut self, new: &NewWire, owner: Option<ObjectId>) -> Result<WireId, Error> {
         let pattern = self.pattern(new)?;
+        self.wire_for(&pattern, owner)
+    }
+
+    /// Makes a wire of a mould for one object that was made after it. One that would listen to what is gone by now is not
+    /// made, as it would have been cut.
+    pub(crate) fn wire_of_mould(&mut self, pattern: &Pattern, owner: ObjectId) -> Result<(), Error> {
+        match pattern.hears {
+            Hears::One(signal) if self.bus.open_lane(signal).is_err() => Ok(()),
+            _ => self.wire_for(pattern, Some(owner)).map(|_| ()),
+        }
+    }
+
+    fn wire_for(&mut self, pattern: &Pattern, owner: Option<ObjectId>) -> Result<WireId, Error> {
         let eval_fault = Cell::new(None);
         let scope = Scope { own: owner.map_or(Own::Nobody, Own::Is), ..Scope::of(self, &eval_fault) };
         let of = if let Hears::Of(object, _) = &pattern.hears { Some(scope.value(object)) } else { None };
-        self.wire_after(&pattern, owner, of, None)
-    }
-
-    /// Makes a wire of a mould for one object that was made after it.
-    pub(crate) fn wire_of_mould(&mut self, pattern: &Pattern, owner: ObjectId) -> Result<(), Error> {
-        let eval_fault = Cell::new(None);
-        let scope = Scope { own: Own::Is(owner), ..Scope::of(self, &eval_fault) };
-        let of = if let Hears::Of(object, _) = &pattern.hears { Some(scope.value(object)) } else { None };
-        self.wire_after(pattern, Some(owner), of, None).map(|_| ())
+        self.wire_after(pattern, owner, of, None)
     }
 
     /// Makes the wire that a statement describes. It keeps what the sequence keeps now.

@@ -136,7 +136,14 @@ impl State {
                     return Ok(Next::Until(within));
                 }
             }
-            Op::For(who) => run.behalf = Some(self.the_object(who, run)?),
+            Op::For(who) => match self.the_object(who, run) {
+                Ok(who) => run.behalf = Some(who),
+                Err(error) => {
+                    // What was meant for somebody who is gone is not done for somebody else.
+                    run.frame.at += 1;
+                    return Err(error);
+                }
+            },
             Op::Wire(pattern) => self.wire_of_run(pattern, run)?,
             Op::Set { target, to } => {
                 let to = self.work_out(to, run);

@@ -22,7 +22,7 @@ use crate::{
 
 /// What a new wire listens to.
 #[derive(Clone, Debug, PartialEq)]
-pub(crate) enum From {
+pub(crate) enum Origin {
     One(SignalId),
     Of(Expr, Text),
     Every(Group, Text),
@@ -52,7 +52,7 @@ pub(crate) enum From {
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct NewWire {
-    pub(crate) from: From,
+    pub(crate) from: Origin,
     pub(crate) filter: Vec<SmolStr>,
     pub(crate) guard: Option<Expr>,
     pub(crate) order: i32,
@@ -67,7 +67,7 @@ pub struct NewWire {
 
 impl NewWire {
     #[track_caller]
-    fn new(from: From) -> Self {
+    fn new(from: Origin) -> Self {
         Self {
             from,
             filter: Vec::new(),
@@ -86,19 +86,19 @@ impl NewWire {
     /// From a signal.
     #[track_caller]
     pub fn on(signal: impl Into<SignalId>) -> Self {
-        Self::new(From::One(signal.into()))
+        Self::new(Origin::One(signal.into()))
     }
 
     /// From a signal of an object that is known only when the wire is made; [`Expr::Own`] is the owner of the wire.
     #[track_caller]
     pub fn on_of(object: Expr, signal: &str) -> Self {
-        Self::new(From::Of(object, signal.into()))
+        Self::new(Origin::Of(object, signal.into()))
     }
 
     /// From that signal of every object of a group.
     #[track_caller]
     pub fn on_every(group: Group, signal: &str) -> Self {
-        Self::new(From::Every(group, signal.into()))
+        Self::new(Origin::Every(group, signal.into()))
     }
 
     /// As [`On::by`](crate::On::by).
