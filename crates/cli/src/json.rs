@@ -51,7 +51,7 @@ pub(crate) struct Report<'a> {
     /// The file of the scene.
     pub(crate) file: &'a str,
     /// The playtest; nothing for a scene that ran alone.
-    pub(crate) playtest: Option<&'a str>,
+    pub(crate) playtest: Option<String>,
     /// Where random numbers began, if it or its project names seeds.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) seed: Option<u64>,

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use stoicheon_core::{Catalogue, World, secs};
-use stoicheon_files::{self as files, Projects, Wiring};
+use stoicheon_files::{self as files, Fresh, Projects, Wiring};
 use stoicheon_script::{Givens, Loaded, Project};
 use stoicheon_view::{Paint, TraceText};
 
@@ -119,7 +119,7 @@ fn run(wiring: &Wiring, part: usize, args: &Play) -> Result<Outcome, Misuse> {
         }
     };
     let playtest = number.and_then(|number| part.playtests().nth(number));
-    let what = playtest.map_or_else(String::new, |name| format!(": {name}"));
+    let what = playtest.as_ref().map_or_else(String::new, |name| format!(": {name}"));
     if !args.json {
         out::print(&format!("{}{what}\n", title(wiring, part)));
     }
@@ -139,8 +139,8 @@ fn run(wiring: &Wiring, part: usize, args: &Play) -> Result<Outcome, Misuse> {
     let before = world.now();
     let (faults, ticks) = match number {
         Some(number) => {
-            let make = || wiring.world(seed);
-            let ran = files::run(part, number, &mut world, &mut (), &make, &mut watch);
+            let fresh = Fresh { world: &|| wiring.world(seed), game: &|| () };
+            let ran = files::run(part, number, &mut world, &mut (), fresh, &mut watch);
             (Some(ran.failure).filter(|failure| !failure.is_empty()), ran.ticks)
         }
         None => {
@@ -154,7 +154,7 @@ fn run(wiring: &Wiring, part: usize, args: &Play) -> Result<Outcome, Misuse> {
     if args.json {
         let report = Report {
             file: part.name(),
-            playtest,
+            playtest: playtest.map(|name| name.to_string()),
             seed,
             passed,
             ticks,

@@ -2,8 +2,8 @@
 
 use std::time::Instant;
 
-use stoicheon_core::Catalogue;
-use stoicheon_files::{self as files, Wiring};
+use stoicheon_core::{Catalogue, SmolStr};
+use stoicheon_files::{self as files, Fresh, Wiring};
 use stoicheon_script::Loaded;
 use stoicheon_view::clock_time;
 
@@ -39,7 +39,7 @@ pub(crate) fn test(args: &Test) -> Outcome {
         for (index, part) in wiring.parts().into_iter().enumerate() {
             for (number, name) in part.playtests().enumerate() {
                 for seed in wiring.seeds(part, number) {
-                    let report = run(wiring, (index, part), (number, name), seed);
+                    let report = run(wiring, (index, part), (number, name.clone()), seed);
                     if !args.json {
                         print(&report);
                     }
@@ -67,12 +67,12 @@ pub(crate) fn test(args: &Test) -> Outcome {
 fn run<'a>(
     wiring: &'a Wiring,
     (index, part): (usize, &'a Loaded),
-    (number, name): (usize, &'a str),
+    (number, name): (usize, SmolStr),
     seed: Option<u64>,
 ) -> Report<'a> {
     let mut report = Report {
         file: part.name(),
-        playtest: Some(name),
+        playtest: Some(name.to_string()),
         seed,
         passed: false,
         ticks: 0,
@@ -89,7 +89,8 @@ fn run<'a>(
             return report;
         }
     };
-    let ran = files::run(part, number, &mut world, &mut (), &|| wiring.world(seed), &mut |_| {});
+    let fresh = Fresh { world: &|| wiring.world(seed), game: &|| () };
+    let ran = files::run(part, number, &mut world, &mut (), fresh, &mut |_| {});
     (report.ticks, report.failure) = (ran.ticks, ran.failure);
     report.passed = report.failure.is_empty();
     report.digest = format!("{:016x}", world.trace().digest());
@@ -104,7 +105,7 @@ fn print(report: &Report<'_>) {
         (anstyle::AnsiColor::Red.on_default().bold(), "failed")
     };
     let Report { file, ticks, time, .. } = report;
-    let playtest = report.playtest.unwrap_or_default();
+    let playtest = report.playtest.clone().unwrap_or_default();
     let seed = report.seed.map_or_else(String::new, |seed| format!(", seed {seed}"));
     out::print(&format!("{style}{word}{style:#}  {file}: {playtest}  ({time}, {ticks} ticks{seed})\n"));
     for line in &report.failure {

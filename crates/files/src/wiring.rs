@@ -2,12 +2,8 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{
-    Config, Error, Save, Snapshot, World,
-    playtest::{PlaytestError, PlaytestHost},
-};
+use stoicheon_core::{Config, Error, World};
 use stoicheon_script::{Givens, Loaded, Project};
-use stoicheon_store::{Form, from_bytes, to_bytes};
 
 /// What one path means.
 #[derive(Clone, Debug)]
@@ -81,32 +77,5 @@ impl Wiring {
             _ => own,
         };
         if seeds.is_empty() { vec![None] } else { seeds.iter().copied().map(Some).collect() }
-    }
-}
-
-/// The stage a playtest runs on: other worlds are made as the first one was, and what is kept goes through the bytes of a
-/// file.
-pub(crate) struct OnFiles<'w, G> {
-    pub(crate) make: &'w dyn Fn() -> Result<World<G>, Error>,
-    pub(crate) watch: &'w mut dyn FnMut(&mut World<G>),
-}
-
-impl<G: 'static> PlaytestHost<G> for OnFiles<'_, G> {
-    fn watch(&mut self, world: &mut World<G>) {
-        (self.watch)(world);
-    }
-
-    fn fresh(&mut self) -> Result<World<G>, PlaytestError> {
-        Ok((self.make)()?)
-    }
-
-    fn keep(&mut self, save: Save) -> Result<Save, String> {
-        let bytes = to_bytes(&save, Form::Json).map_err(|error| error.to_string())?;
-        from_bytes(&bytes).map_err(|error| error.to_string())
-    }
-
-    fn keep_whole(&mut self, snapshot: Snapshot) -> Result<Snapshot, String> {
-        let bytes = to_bytes(&snapshot, Form::Cbor).map_err(|error| error.to_string())?;
-        from_bytes(&bytes).map_err(|error| error.to_string())
     }
 }

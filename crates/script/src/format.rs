@@ -108,7 +108,7 @@ impl Setter {
         let touches = matches!(kind, K::RightParen | K::Comma | K::Semicolon | K::Colon | K::Dot)
             || matches!(last, K::LeftParen | K::Dot)
             || after_sign
-            || (kind == K::LeftParen && opens_list())
+            || (kind == K::LeftParen && last != K::Text && opens_list())
             || (kind == K::RightBrace && last == K::LeftBrace);
         if !touches {
             self.out.push(' ');

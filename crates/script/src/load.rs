@@ -2,7 +2,7 @@
 
 use std::{collections::BTreeSet, sync::Arc};
 
-use smol_str::SmolStr;
+use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::Catalogue;
 
 use crate::{
@@ -334,8 +334,12 @@ impl Loaded {
     }
 
     /// The names of the playtests, in their order.
-    pub fn playtests(&self) -> impl Iterator<Item = &str> {
-        self.own_playtests().map(|playtest| playtest.name.text.as_str())
+    /// One with a table of cases has a name for each: `the toll: too little`.
+    pub fn playtests(&self) -> impl Iterator<Item = SmolStr> {
+        self.own_playtests().map(|(playtest, case)| match case {
+            Some((_, case)) => format_smolstr!("{}: {}", playtest.name.text, case.title()),
+            None => playtest.name.text.clone(),
+        })
     }
 
     /// The named constants of the wiring it was read with.
@@ -351,10 +355,15 @@ impl Loaded {
 
     /// The values that the playtest of that number gives to constants.
     pub fn given_in(&self, playtest: usize) -> Givens {
-        let given = self.own_playtests().nth(playtest).map_or(&[][..], |playtest| &playtest.given);
+        let Some((playtest, case)) = self.own_playtests().nth(playtest) else { return Givens::new() };
+        let given = playtest.given.iter().map(|given| (&given.name, &given.value));
+        // The columns that are no names of the playtest's own.
+        let columns = case.into_iter().flat_map(|(cases, case)| cases.names.iter().zip(&case.values));
+        let known = |name: &Name| self.given().any(|given| given.name == name.text);
+        let columns = columns.filter(|(name, _)| known(name));
         given
-            .iter()
-            .fold(Givens::new(), |all, given| all.and(&given.name.text, crate::print::value(&given.value)))
+            .chain(columns)
+            .fold(Givens::new(), |all, (name, value)| all.and(&name.text, crate::print::value(value)))
     }
 
     /// The same wiring with other values for its constants; what is wrong with those is told of as in
@@ -390,8 +399,16 @@ impl Loaded {
         self.files.iter().filter(move |file| file.scene_number == number)
     }
 
-    pub(crate) fn own_playtests(&self) -> impl Iterator<Item = &model::Playtest> {
-        self.own_files().flat_map(|file| &file.playtests)
+    /// The playtests, each case of a table for itself.
+    pub(crate) fn own_playtests(
+        &self,
+    ) -> impl Iterator<Item = (&model::Playtest, Option<(&model::Cases, &model::Case)>)> {
+        self.own_files().flat_map(|file| &file.playtests).flat_map(|playtest| {
+            let cases = playtest.cases.iter();
+            let cases = cases.flat_map(|cases| cases.rows.iter().map(move |case| Some((cases, case))));
+            let alone = playtest.cases.is_none().then_some(None);
+            cases.chain(alone).map(move |case| (playtest, case))
+        })
     }
 
     /// Its number among the scenes of its project, from 1.
@@ -404,6 +421,6 @@ impl Loaded {
 
     /// The seeds a playtest runs with, if it names any.
     pub fn seeds(&self, number: usize) -> &[u64] {
-        self.own_playtests().nth(number).map_or(&[], |playtest| &playtest.seeds)
+        self.own_playtests().nth(number).map_or(&[], |(playtest, _)| &playtest.seeds)
     }
 }

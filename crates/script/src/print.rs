@@ -6,8 +6,9 @@ mod statement;
 use std::fmt::Write;
 
 use crate::model::{
-    Atom, Bind, Constant, Declaration, Field, File, Given, Item, Items, Kit, Limit, Name, Object, ParamType,
-    Parameter, Part, Player, Playtest, Routine, SecondsValue, Spot, Step, TypeRef, Use, Var, Wire,
+    Atom, Bind, Cases, Constant, Declaration, Field, File, Given, Item, Items, Kit, Limit, Name, Object,
+    ParamType, Parameter, Part, Player, Playtest, Routine, SpanValue, Spot, StatementKind, Step, TypeRef,
+    Use, Var, Where, Wire,
 };
 
 /// A file as a text, roughly set.
@@ -310,8 +311,10 @@ impl Printer {
     fn playtest(&mut self, playtest: &Playtest) {
         let seeds =
             if playtest.seeds.is_empty() { String::new() } else { format!(" {}", seeds(&playtest.seeds)) };
-        self.line(&format!("playtest {}{seeds} {{", quoted(&playtest.name.text)));
+        let linked = if playtest.linked { " linked" } else { "" };
+        self.line(&format!("playtest {}{linked}{seeds} {{", quoted(&playtest.name.text)));
         playtest.given.iter().for_each(|given| self.given(given));
+        playtest.cases.iter().for_each(|cases| self.cases(cases));
         for Player { name, at, scene, tags } in &playtest.players {
             let start = start(Some(at), scene.as_ref(), tags);
             self.line(&format!("player {}{start}", name.text));
@@ -320,16 +323,38 @@ impl Printer {
         self.line("}");
     }
 
+    fn cases(&mut self, cases: &Cases) {
+        self.line(&format!("cases ({}) {{", names(&cases.names)));
+        for case in &cases.rows {
+            let name = case.name.as_ref().map_or_else(String::new, |name| format!("{} ", quoted(&name.text)));
+            self.line(&format!("{name}({})", expr::list(&case.values)));
+        }
+        self.line("}");
+    }
+
     fn step(&mut self, step: &Step) {
-        let within = |span: &Option<SecondsValue>| {
-            span.map_or_else(String::new, |span| format!(" within {}s", span.0))
+        let within = |limit: &Option<SpanValue>| {
+            limit.map_or_else(String::new, |limit| format!(" within {}", span(limit)))
         };
         let line = match step {
-            Step::Walk { player, to } => format!("{} walks to {}", player.text, to.text()),
-            Step::GoThrough { player, at } => format!("{} goes through {}", player.text, at.text()),
+            Step::Walk { player, to } => format!("{} walks to {}", player.text, somewhere(to)),
+            Step::GoThrough { player, at } => format!("{} goes through {}", player.text, somewhere(at)),
             Step::Answer { player, prompt } => format!("{} answers {}", player.text, prompt.text()),
-            Step::Hold { player, key, span } => format!("{} holds {} {}s", player.text, key.text, span.0),
-            Step::Point { player, at } => format!("{} points at {}", player.text, at.text()),
+            Step::Hold { player, key, span: held } => {
+                format!("{} holds {} {}", player.text, key.text, span(*held))
+            }
+            Step::KeyDown { player, key } => format!("{} holds {}", player.text, key.text),
+            Step::KeyUp { player, key } => format!("{} releases {}", player.text, key.text),
+            Step::Point { player, at, from_there, button } => {
+                let mut line = format!("{} points at {}", player.text, somewhere(at));
+                if let Some(from_there) = from_there {
+                    let _ = write!(line, " at {}", expr::text(from_there));
+                }
+                if let Some(button) = button {
+                    let _ = write!(line, " with {}", button.text);
+                }
+                line
+            }
             Step::Choose { player, answer: Some(answer) } => {
                 format!("{} chooses {}", player.text, answer.text)
             }
@@ -339,20 +364,25 @@ impl Printer {
                 format!("{} joins{}", player.text, start(at.as_ref(), scene.as_ref(), tags))
             }
             Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
-            Step::Pause { player, span } => format!("{} waits {}s", player.text, span.0),
-            Step::Wait(span) => format!("wait {}s", span.0),
-            Step::Until { what, within: span } => format!("wait until {}{}", expr::text(what), within(span)),
-            Step::Expect { what, limit } => {
-                let limit = match limit {
-                    Limit::Now => String::new(),
-                    Limit::Within(span) => format!(" within {}s", span.0),
-                    Limit::Exactly(times) => format!(" exactly {times}"),
-                };
-                format!("expect {}{limit}", expr::text(what))
+            Step::Pause { player, span: time } => format!("{} waits {}", player.text, span(*time)),
+            Step::Wait(time) => format!("wait {}", span(*time)),
+            Step::Until { what, within: limit } => {
+                format!("wait until {}{}", expr::text(what), within(limit))
             }
-            Step::InOrder { what, within: span } => {
+            Step::Expect { .. } | Step::ExpectWith { .. } => format!("expect {}", expected(step)),
+            Step::Sees { player, what } => format!("{} sees {}", player.text, expected(what)),
+            Step::Does(statement) => {
+                // A playtest's line begins with a word of its own.
+                let set = if matches!(statement.kind, StatementKind::Set { .. }) { "set " } else { "" };
+                let from = self.text.len();
+                self.statement(&statement.kind);
+                let begins = self.text[from..].find(|c: char| c != ' ').unwrap_or(0);
+                self.text.insert_str(from + begins, set);
+                return;
+            }
+            Step::InOrder { what, within: limit } => {
                 let names: Vec<_> = what.iter().map(crate::model::Path::text).collect();
-                format!("expect in order {}{}", names.join(", "), within(span))
+                format!("expect in order {}{}", names.join(", "), within(limit))
             }
             Step::Always(what) => format!("always {}", expr::text(what)),
             Step::Never(what) => format!("never {}", expr::text(what)),
@@ -367,6 +397,40 @@ impl Printer {
             }
         };
         self.line(&line);
+    }
+}
+
+fn span(span: SpanValue) -> String {
+    match span {
+        SpanValue::Seconds(span) => format!("{}s", span.0),
+        SpanValue::Ticks { ticks } => format!("{ticks}ticks"),
+    }
+}
+
+fn limit(limit: Limit) -> String {
+    match limit {
+        Limit::Now => String::new(),
+        Limit::Within(time) => format!(" within {}", span(time)),
+        Limit::Exactly(times) => format!(" exactly {times}"),
+    }
+}
+
+/// What is expected, and how often or how soon.
+fn expected(step: &Step) -> String {
+    match step {
+        Step::Expect { what, limit: given } => format!("{}{}", expr::text(what), limit(*given)),
+        Step::ExpectWith { what, values, limit: given } => {
+            format!("{}({}){}", what.text(), expr::list(values), limit(*given))
+        }
+        _ => String::new(),
+    }
+}
+
+/// An object, a spot or a place that somebody goes to or points at.
+fn somewhere(at: &Where) -> String {
+    match at {
+        Where::Named(path) => path.text().to_string(),
+        Where::Held(at) => expr::text(at),
     }
 }
 

@@ -13,3 +13,4 @@ mod support;
 mod text;
 mod truth;
 mod values_in_texts;
+mod workbench;

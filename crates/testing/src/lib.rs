@@ -26,7 +26,7 @@ use std::{
 
 use libtest_mimic::{Arguments, Failed, Trial};
 use stoicheon_core::{Catalogue, Error, World};
-use stoicheon_files::{Wiring, read_all};
+use stoicheon_files::{Fresh, Wiring, read_all};
 use stoicheon_script::{Loaded, Severity, render};
 
 /// The playtests of the wiring files at a path, which need nothing of a game's own. A path that is not absolute begins at the
@@ -155,7 +155,8 @@ impl<G: 'static> Playtests<G> {
         };
         let mut world: World<G> = make().map_err(|error: Error| Failed::from(error.to_string()))?;
         let mut game = (self.make_game)();
-        let ran = stoicheon_files::run(part, number, &mut world, &mut game, &make, &mut |_| {});
+        let fresh = Fresh { world: &make, game: &*self.make_game };
+        let ran = stoicheon_files::run(part, number, &mut world, &mut game, fresh, &mut |_| {});
         if ran.passed() { Ok(()) } else { Err(ran.failure.join("\n").into()) }
     }
 }

@@ -2,12 +2,15 @@
 
 use crate::{
     miss::{last_time, nearest_miss_for},
-    phrase::{clock_time, expr_text, readings_text},
+    phrase::{clock_time, expr_text, readings_text, value_text},
 };
 use stoicheon_core::{
-    About, Event, Expr, ObjectId, State, Value,
-    playtest::{Expectation, Failure, Found, Watched},
+    About, Event, Expr, Field, ObjectId, State, Value, Values,
+    playtest::{Expectation, Failure, Found, Last, Watched},
 };
+
+/// How often it is told what something carried.
+const MOST_SHOWN: usize = 5;
 
 /// What a playtest expected and what happened instead, as `stoicheon test` prints it: lines without an indent that say what
 /// was expected, what happened, where, and what came nearest.
@@ -117,6 +120,17 @@ fn expectation(state: &State, expected: &Expectation) -> String {
             let names: Vec<_> = all.iter().map(|watched| watched.name().as_str()).collect();
             format!("{}, in this order, since a player last acted", names.join(", "))
         }
+        Expectation::With { what, values, times: count } => {
+            let values: Vec<_> = values
+                .iter()
+                .map(|value| {
+                    value.as_ref().map_or_else(|| "_".to_owned(), |value| expr_text(state, value, &[]))
+                })
+                .collect();
+            let count = count.map_or_else(|| "since a player last acted".to_owned(), times);
+            format!("{}({}) {count}", what.name(), values.join(", "))
+        }
+        Expectation::OfLast { holds, of } => expr_text(state, holds, &named(of)),
         Expectation::Holds(expr) => expr_text(state, expr, &[]),
         _ => "something else".to_owned(),
     }
@@ -140,7 +154,12 @@ fn found(state: &State, failure: &Failure) -> String {
         (Found::Count(count), _) => format!("it happened {count} times in the whole playtest"),
         (Found::Order(names), _) if names.is_empty() => "none of them came".to_owned(),
         (Found::Order(names), _) => format!("they came as {}", names.join(", ")),
-        (Found::Readings(values), Some(Expectation::Holds(expr))) => readings(state, expr, values),
+        (Found::Readings(values), Some(Expectation::Holds(expr))) => readings(state, expr, values, &[]),
+        (Found::Readings(values), Some(Expectation::OfLast { holds, of })) => {
+            readings(state, holds, values, &named(of))
+        }
+        (Found::Carried(all), Some(Expectation::With { what, .. })) => carried(state, what, all),
+        (Found::NoLast(watched), _) => format!("{} has not happened so far", watched.name()),
         (Found::Readings(_), _) => "what was waited for did not come to hold".to_owned(),
         (Found::NotThere, _) => "the player did not get there in ten minutes".to_owned(),
         (Found::Offered(None), _) => "no prompt was offered to the player".to_owned(),
@@ -149,6 +168,9 @@ fn found(state: &State, failure: &Failure) -> String {
             format!("the prompt of {other} was offered to the player instead")
         }
         (Found::NotAsked, _) => "no such question is put to the player".to_owned(),
+        (Found::NotTaken { signal, why }, _) => {
+            format!("the world whose word counts does not take {signal}: {why}")
+        }
         (Found::Happened(watched), _) => format!("{} happened, which must never", watched.name()),
         (Found::RuleBroken(rule), _) => match state.rule(*rule) {
             Some((never, place)) => {
@@ -171,7 +193,26 @@ fn found(state: &State, failure: &Failure) -> String {
     }
 }
 
-fn readings(state: &State, expr: &Expr, values: &[Value]) -> String {
-    let text = readings_text(state, expr, values, &[]);
+/// What it carried each time, for what should have carried something else.
+fn carried(state: &State, what: &Watched, all: &[Values]) -> String {
+    let one = |values: &Values| {
+        let values: Vec<_> = values.iter().map(|value| value_text(state, value)).collect();
+        format!("{}({})", what.name(), values.join(", "))
+    };
+    let shown: Vec<_> = all.iter().take(MOST_SHOWN).map(one).collect();
+    match all.len() {
+        0 => "it did not come".to_owned(),
+        many if many > MOST_SHOWN => format!("{}, and {} more", shown.join(", "), many - MOST_SHOWN),
+        _ => shown.join(", "),
+    }
+}
+
+/// The names of values of what happened last.
+fn named(of: &[Last]) -> Vec<Field> {
+    of.iter().map(|last| last.named.clone()).collect()
+}
+
+fn readings(state: &State, expr: &Expr, values: &[Value], fields: &[Field]) -> String {
+    let text = readings_text(state, expr, values, fields);
     if text.is_empty() { "it does not hold".to_owned() } else { text }
 }

@@ -293,6 +293,11 @@ impl State {
         Scope::of(self, &Cell::new(None)).value(expr)
     }
 
+    /// The same where [`Expr::Field`] of a number is the value that stands there in the list.
+    pub fn evaluate_with(&self, expr: &Expr, values: &[Value]) -> Value {
+        Scope { values, ..Scope::of(self, &Cell::new(None)) }.value(expr)
+    }
+
     /// What an expression that a part asks for gives now, with `who` of `doing` for whom it goes back to.
     pub(crate) fn work_out_asked(&mut self, part: PartId, name: &str, doing: Doing) -> Option<Value> {
         let asked = self.asked_of(part, name)?;

@@ -8,6 +8,7 @@ use crate::{
         clock::secs,
         error::Error,
         ids::{ObjectId, PartId, SceneId},
+        place::Place,
         value::Text,
     },
     part::contract::Part,
@@ -60,9 +61,10 @@ pub(crate) enum Progress {
     Failed(Found),
 }
 
-/// Begins what a step says, if it is something that is done over ticks. `None` for other steps.
+/// Begins what a step that is written there says, if it is something that is done over ticks. `None` for other steps.
 pub(crate) fn begin<G: 'static>(
     step: &PlaytestStep,
+    place: &Place,
     world: &mut World<G>,
 ) -> Result<Option<Result<Act, Found>>, Error> {
     let longest = world.rate().ticks(secs(LONGEST_WALK))?.whole();
@@ -97,11 +99,23 @@ pub(crate) fn begin<G: 'static>(
                 None => Act::Answers { who: *who, prompt: *prompt },
             }
         }
-        PlaytestStep::Point { who, to } => {
+        PlaytestStep::KeyDown { who, key } => {
+            world.press(*who, key)?;
+            Act::Passes { left: 1 }
+        }
+        PlaytestStep::KeyUp { who, key } => {
+            world.release(*who, key)?;
+            Act::Passes { left: 1 }
+        }
+        PlaytestStep::Do { steps, scene } => {
+            world.do_once(steps, *scene, place.clone())?;
+            Act::Passes { left: 1 }
+        }
+        PlaytestStep::Point { who, to, button } => {
             let from = world.place(*who)?;
             // From where they stand, any direction will do.
             let along = if from == *to { Vec3::NEG_Y } else { *to - from };
-            world.point(Pointing { who: *who, from, along, button: "primary".into() })?;
+            world.point(Pointing { who: *who, from, along, button: button.clone() })?;
             Act::Passes { left: 1 }
         }
         PlaytestStep::Choose { who, answer } => {
@@ -211,7 +225,7 @@ impl Act {
                 if *left > 0 {
                     return Ok(Progress::More);
                 }
-                Progress::Failed(crate::playtest::run::readings(world, what))
+                Progress::Failed(crate::playtest::expecting::readings(world, what))
             }
             Self::Passes { left } => {
                 *left -= 1;

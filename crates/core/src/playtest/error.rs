@@ -12,6 +12,11 @@ pub enum PlaytestError {
     /// It would go on in another world, and nobody can make one.
     #[error("this playtest reloads or suspends its world: run it on a stage that can make another one")]
     NoHost,
+    /// It asks what happened in which order, or what it carried, and the world keeps no trace.
+    #[error(
+        "this playtest asks for the order or the values of what happened: run it in a world with the full trace"
+    )]
+    NoTrace,
     /// The world does not take a step.
     #[error(transparent)]
     World(#[from] Error),

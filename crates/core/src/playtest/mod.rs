@@ -19,6 +19,10 @@
 
 pub(crate) mod actions;
 pub(crate) mod error;
+pub(crate) mod expecting;
+pub(crate) mod guests;
+pub(crate) mod host;
+pub(crate) mod keeping;
 pub(crate) mod run;
 pub(crate) mod script;
 pub(crate) mod tally;
@@ -28,17 +32,18 @@ use glam::Vec3;
 use crate::{
     base::{
         clock::{Seconds, Tick},
-        ids::{ObjectId, PartId, RuleId},
+        ids::{ObjectId, PartId, RuleId, SceneId},
+        payload::Field,
         place::Place,
-        value::{Text, Value},
+        value::{Text, Value, Values},
     },
     moment::{faults::Fault, memory::SaveMismatch},
-    plan::expr::Expr,
+    plan::{expr::Expr, steps::Step},
 };
 
 pub use crate::playtest::error::PlaytestError;
-pub use crate::playtest::run::NoHost;
-pub use crate::playtest::run::PlaytestHost;
+pub use crate::playtest::host::NoHost;
+pub use crate::playtest::host::PlaytestHost;
 pub use crate::playtest::run::run;
 pub use crate::playtest::script::Lines;
 pub use crate::playtest::script::Playtest;
@@ -86,12 +91,35 @@ pub enum PlaytestStep {
         /// How long.
         span: Seconds,
     },
+    /// A player presses a key and holds it while other steps go on.
+    KeyDown {
+        /// The player.
+        who: ObjectId,
+        /// The key.
+        key: Text,
+    },
+    /// A player releases a key.
+    KeyUp {
+        /// The player.
+        who: ObjectId,
+        /// The key.
+        key: Text,
+    },
     /// A player points from where they are.
     Point {
         /// The player.
         who: ObjectId,
         /// Where to.
         to: Vec3,
+        /// With which button, such as `primary`.
+        button: Text,
+    },
+    /// Statements are done in the intake of the next tick, as the host's, caused by nobody. What waits in them is given up.
+    Do {
+        /// What is done.
+        steps: Vec<Step>,
+        /// The scene that what they make is in.
+        scene: Option<SceneId>,
     },
     /// A player holds the key of a prompt for as long as it takes. It must be offered to that player.
     Answer {
@@ -167,6 +195,8 @@ impl PlaytestStep {
             | Self::GoThrough { who, .. }
             | Self::Press { who, .. }
             | Self::Hold { who, .. }
+            | Self::KeyDown { who, .. }
+            | Self::KeyUp { who, .. }
             | Self::Point { who, .. }
             | Self::Answer { who, .. }
             | Self::Choose { who, .. }
@@ -195,6 +225,17 @@ impl Watched {
     }
 }
 
+/// A value of something as it happened last in the playtest.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Last {
+    /// What happened.
+    pub what: Watched,
+    /// Which of its fields; `None` for the player who caused it.
+    pub field: Option<u8>,
+    /// Its name, for people, and what it holds.
+    pub named: Field,
+}
+
 /// What must be so.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
@@ -203,6 +244,22 @@ pub enum Expectation {
     Happens(Watched),
     /// It happened that often since the start of the playtest.
     Exactly(Watched, u64),
+    /// It happened and carried these values: since a player last did something, or so often since the start.
+    With {
+        /// What happened.
+        what: Watched,
+        /// Its first fields; `None` for one that may be anything.
+        values: Vec<Option<Expr>>,
+        /// How often, since the start of the playtest.
+        times: Option<u64>,
+    },
+    /// The expression holds of what happened last; [`Expr::Field`] of a number is the value that stands there in the list.
+    OfLast {
+        /// The expression.
+        holds: Expr,
+        /// What its numbers stand for.
+        of: Vec<Last>,
+    },
     /// These happened in this order since a player last did something; others may have come between.
     InOrder(Vec<Watched>),
     /// The expression holds.
@@ -215,6 +272,11 @@ pub enum Expectation {
 pub enum Found {
     /// How often it happened since the start of the playtest.
     Count(u64),
+    /// What it carried each time, if never what was expected; from the start of the playtest, or since a player last did
+    /// something.
+    Carried(Vec<Values>),
+    /// It has not happened so far, so that nothing can be said of its last time.
+    NoLast(Watched),
     /// Which of those that were to come in order came, as they came.
     Order(Vec<Text>),
     /// What the expression read, in the order of [`Expr::reads`]; a part's state as its word.
@@ -231,6 +293,13 @@ pub enum Found {
     RuleBroken(RuleId),
     /// Something could not be done.
     Fault(Box<Fault>),
+    /// The authority's world does not take what a player's world sent.
+    NotTaken {
+        /// The signal.
+        signal: Text,
+        /// Why not.
+        why: String,
+    },
     /// A reaction failed to come to rest.
     Runaway(String),
     /// Something of a save did not fit.

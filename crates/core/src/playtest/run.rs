@@ -1,74 +1,30 @@
 //! Running a playtest.
 
-use std::{cell::Cell, collections::VecDeque};
+use std::collections::VecDeque;
 
 use crate::{
-    act::scope::Scope,
     base::{
         clock::{Seconds, Ticks, secs},
         error::Error,
         ids::ObjectId,
     },
     moment::memory::Save,
-    plan::expr::Expr,
+    plan::{crossings::Side, expr::Expr},
     playtest::{
         Expectation, Failure, Found, PlaytestStep, Verdict, Watched,
         actions::{Act, Progress, begin},
         error::PlaytestError,
+        expecting::{found, holds, readings},
+        guests::Guest,
+        host::PlaytestHost,
         script::Lines,
         tally::Tally,
     },
-    state::State,
-    world::{World, snapshot::Snapshot},
+    world::World,
 };
 
-/// What a playtest needs of its runner.
-pub trait PlaytestHost<G> {
-    /// A look at the world after every tick.
-    fn watch(&mut self, world: &mut World<G>) {
-        let _ = world;
-    }
-
-    /// A new world, made as the one under test was, for a playtest that reloads or suspends it.
-    ///
-    /// # Errors
-    /// [`PlaytestError::NoHost`] where there is no way to make one.
-    fn fresh(&mut self) -> Result<World<G>, PlaytestError> {
-        Err(PlaytestError::NoHost)
-    }
-
-    /// What was saved, by way of a file if there is one. An error is what to tell people.
-    ///
-    /// # Errors
-    /// What is wrong with it.
-    fn keep(&mut self, save: Save) -> Result<Save, String> {
-        Ok(save)
-    }
-
-    /// The same for a whole world.
-    ///
-    /// # Errors
-    /// What is wrong with it.
-    fn keep_whole(&mut self, snapshot: Snapshot) -> Result<Snapshot, String> {
-        Ok(snapshot)
-    }
-}
-
-/// A stage that watches nothing and makes no other world.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct NoHost;
-
-impl<G> PlaytestHost<G> for NoHost {}
-
-pub(crate) struct OnlyWatch<'w, G>(pub(crate) &'w mut dyn FnMut(&mut World<G>));
-
-impl<G> PlaytestHost<G> for OnlyWatch<'_, G> {
-    fn watch(&mut self, world: &mut World<G>) {
-        (self.0)(world);
-    }
-}
-
-/// Runs the lines of a playtest to their end, or to the first thing that is not as expected.
+/// Runs the lines of a playtest to their end, or to the first thing that is not as expected. If that is so in a player's own
+/// world, `world` is that one afterwards.
 ///
 /// # Errors
 /// [`PlaytestError::World`] with what the world says to a step, such as [`Error::NoSuchObject`] for a player who is gone. A runaway tick is not an
@@ -81,7 +37,7 @@ pub fn run<G: 'static>(
 ) -> Result<Verdict, PlaytestError> {
     let watched = lines.watched(world);
     let mut run = PlaytestRun {
-        tally: Tally::of(watched, &mut world.state),
+        tally: Tally::of(watched, &lines.kept(world), &mut world.state),
         faults: world.faults_so_far(),
         allows_faults: false,
         actor: None,
@@ -94,41 +50,51 @@ pub fn run<G: 'static>(
         never: Vec::new(),
         saved: None,
         ticks: 0,
+        guests: Vec::new(),
+        linked: false,
     };
+    run.link()?;
     let mut line = 0;
     let mut failure = None;
     while line < run.lines.count() && failure.is_none() {
-        let step = run.lines.step(line, run.world)?;
+        let side = run.side_of(line)?;
+        let step = run.line(line, side)?;
         let next = if let PlaytestStep::Together { to, .. } = &step { *to } else { line + 1 };
-        failure = run.step(step, line)?;
+        failure = run.step(step, line, side)?;
         line = next;
     }
     Ok(Verdict { failure, ticks: run.ticks })
 }
 
-struct PlaytestRun<'a, G> {
-    lines: &'a mut dyn Lines,
-    world: &'a mut World<G>,
-    game: &'a mut G,
-    stage: &'a mut dyn PlaytestHost<G>,
-    tally: Tally,
+pub(crate) struct PlaytestRun<'a, G> {
+    pub(super) lines: &'a mut dyn Lines,
+    pub(super) world: &'a mut World<G>,
+    pub(super) game: &'a mut G,
+    pub(super) stage: &'a mut dyn PlaytestHost<G>,
+    pub(super) tally: Tally,
     /// What must hold from a line on, as it was last made out.
-    always: Vec<(usize, Expr)>,
+    pub(super) always: Vec<(usize, Expr)>,
     /// What must not happen, and how often it had.
-    never: Vec<(usize, Watched, u64)>,
+    pub(super) never: Vec<(usize, Watched, u64)>,
     /// How often scenes had changed when the lines were made out.
-    changes: u64,
-    saved: Option<Save>,
-    ticks: u64,
+    pub(super) changes: u64,
+    pub(super) saved: Option<Save>,
+    pub(super) ticks: u64,
     /// How many faults there were when they were looked at last.
-    faults: u64,
+    pub(super) faults: u64,
     /// They do not fail it.
-    allows_faults: bool,
-    /// The player who did something last.
-    actor: Option<ObjectId>,
+    pub(super) allows_faults: bool,
+    /// The player who did something last, as the authority's world knows them.
+    pub(super) actor: Option<ObjectId>,
+    /// Each player has a world of their own.
+    pub(super) linked: bool,
+    pub(super) guests: Vec<Guest<G>>,
 }
 
-type StepResult = Result<Option<Failure>, PlaytestError>;
+/// Whose world: that of the guest of that number, or the one whose word counts.
+type Whose = Option<usize>;
+
+pub(crate) type StepResult = Result<Option<Failure>, PlaytestError>;
 
 /// Lines that are done one after the other: those to come, and the one under way.
 #[derive(Default)]
@@ -137,23 +103,87 @@ struct Lane {
     act: Option<(usize, Act)>,
 }
 
-/// What an expression reads now.
-pub(crate) fn readings(state: &State, expr: &Expr) -> Found {
-    let eval_fault = Cell::new(None);
-    Found::Readings(Scope::of(state, &eval_fault).readings(expr).into_vec())
-}
-
 impl<G: 'static> PlaytestRun<'_, G> {
-    fn step(&mut self, step: PlaytestStep, line: usize) -> StepResult {
-        // What is expected before anything is done is expected of a world that has started.
-        if matches!(step, PlaytestStep::Expect { .. } | PlaytestStep::Always(_))
+    /// If the playtest asks for it, each player gets a world of their own.
+    fn link(&mut self) -> Result<(), PlaytestError> {
+        self.linked = self.lines.is_linked();
+        if self.linked {
+            self.world.be(Side::Authority);
+            self.greet()?;
+        }
+        Ok(())
+    }
+
+    /// Players who came get worlds of their own; those of players who left are gone.
+    fn greet(&mut self) -> Result<(), PlaytestError> {
+        let here = |world: &World<G>, name: &str| {
+            world.players().find(|player| world.name(*player) == Some(name)).is_some()
+        };
+        self.guests.retain(|guest| here(self.world, &guest.player));
+        for player in self.world.players().collect::<Vec<_>>() {
+            let known = |guest: &Guest<G>| Some(&*guest.player) == self.world.name(player);
+            if !self.guests.iter().any(known) {
+                let watched = self.lines.watched(self.world);
+                let kept = self.lines.kept(self.world);
+                self.guests.push(Guest::new(self.world, player, (watched, &kept), self.stage)?);
+            }
+        }
+        Ok(())
+    }
+
+    /// In whose world a line is done.
+    fn side_of(&self, line: usize) -> Result<Whose, Error> {
+        let Some(player) = self.lines.played_by(line).filter(|_| self.linked) else { return Ok(None) };
+        let found = self.guests.iter().position(|guest| guest.player == player);
+        let gone = || Error::UnknownName { kind: "a player who is here", found: player };
+        found.map(Some).ok_or_else(gone)
+    }
+
+    /// What a line says in the world it is done in.
+    fn line(&mut self, line: usize, whose: Whose) -> Result<PlaytestStep, Error> {
+        let guest = whose.and_then(|guest| self.guests.get(guest));
+        self.lines.step(line, guest.map_or(&*self.world, |guest| &guest.world))
+    }
+
+    fn here(&self, whose: Whose) -> &World<G> {
+        whose.and_then(|guest| self.guests.get(guest)).map_or(&*self.world, |guest| &guest.world)
+    }
+
+    fn here_mut(&mut self, whose: Whose) -> &mut World<G> {
+        match whose.and_then(|guest| self.guests.get_mut(guest)) {
+            Some(guest) => &mut guest.world,
+            None => self.world,
+        }
+    }
+
+    fn tally_of(&self, whose: Whose) -> &Tally {
+        whose.and_then(|guest| self.guests.get(guest)).map_or(&self.tally, |guest| &guest.tally)
+    }
+
+    /// Somebody does something: what is expected of the time since then begins here.
+    fn acted(&mut self, step: &PlaytestStep, whose: Whose) {
+        let actor = match whose.and_then(|guest| self.guests.get(guest)) {
+            Some(guest) => self.world.find_player(&guest.player),
+            None => step.actor(),
+        };
+        self.actor = actor.or(self.actor);
+    }
+
+    fn forget_before(&mut self) {
+        self.tally.act();
+        self.guests.iter_mut().for_each(|guest| guest.tally.act());
+    }
+
+    fn step(&mut self, step: PlaytestStep, line: usize, whose: Whose) -> StepResult {
+        // What is expected before anything is done is expected of a world that has started; what is done, is done to one.
+        if matches!(step, PlaytestStep::Expect { .. } | PlaytestStep::Always(_) | PlaytestStep::Do { .. })
             && !self.world.state.moment.started
             && let Some(failure) = self.start(line)?
         {
             return Ok(Some(failure));
         }
         match step {
-            PlaytestStep::Expect { what, within } => self.expect(&what, within, line),
+            PlaytestStep::Expect { what, within } => self.expect(&what, within, line, whose),
             PlaytestStep::Always(expr) => {
                 self.always.push((line, expr));
                 Ok(self.broken_always())
@@ -163,6 +193,10 @@ impl<G: 'static> PlaytestRun<'_, G> {
                 self.never.push((line, watched, count));
                 Ok(None)
             }
+            PlaytestStep::Save | PlaytestStep::Reload | PlaytestStep::Suspend if self.linked => {
+                let why = "players with worlds of their own are not put aside".to_owned();
+                Ok(Some(self.failure(line, None, None, Found::NotKept(why))))
+            }
             PlaytestStep::Save => self.save(line),
             PlaytestStep::Reload => self.reload(line),
             PlaytestStep::Suspend => self.suspend(line),
@@ -171,7 +205,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
                 Ok(None)
             }
             PlaytestStep::Together { lanes, .. } => self.together(lanes),
-            other => self.act(&other, line),
+            other => self.act(&other, line, whose),
         }
     }
 
@@ -182,34 +216,35 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     /// One thing is done until it is done.
-    fn act(&mut self, step: &PlaytestStep, line: usize) -> StepResult {
-        self.actor = step.actor().or(self.actor);
+    fn act(&mut self, step: &PlaytestStep, line: usize, whose: Whose) -> StepResult {
+        self.acted(step, whose);
         if !matches!(step, PlaytestStep::Wait(_) | PlaytestStep::Until { .. }) {
-            self.tally.act();
+            self.forget_before();
         }
-        let mut act = match begin(step, self.world)? {
+        let place = self.lines.place(line);
+        let mut act = match begin(step, &place, self.here_mut(whose))? {
             Some(Ok(act)) => act,
-            Some(Err(found)) => return Ok(Some(self.failure(line, None, None, found))),
+            Some(Err(found)) => return Ok(Some(self.failure_of(whose, line, found))),
             None => return Ok(None),
         };
-        if act.is_done(self.world) {
+        if act.is_done(self.here(whose)) {
             return Ok(None);
         }
         loop {
             if let Some(failure) = self.tick(line)? {
                 return Ok(Some(failure));
             }
-            match act.go_on(self.world)? {
+            match act.go_on(self.here_mut(whose))? {
                 Progress::More => {}
                 Progress::Done => return Ok(None),
-                Progress::Failed(found) => return Ok(Some(self.failure(line, None, None, found))),
+                Progress::Failed(found) => return Ok(Some(self.failure_of(whose, line, found))),
             }
         }
     }
 
     /// Several things are done at the same time.
     fn together(&mut self, lanes: Vec<Vec<usize>>) -> StepResult {
-        self.tally.act();
+        self.forget_before();
         let mut lanes: Vec<_> =
             lanes.into_iter().map(|lines| Lane { lines: lines.into(), act: None }).collect();
         loop {
@@ -217,11 +252,13 @@ impl<G: 'static> PlaytestRun<'_, G> {
                 while act.is_none()
                     && let Some(line) = lines.pop_front()
                 {
-                    let step = self.lines.step(line, self.world)?;
-                    self.actor = step.actor().or(self.actor);
-                    match begin(&step, self.world)? {
-                        Some(Ok(begun)) if !begun.is_done(self.world) => *act = Some((line, begun)),
-                        Some(Err(found)) => return Ok(Some(self.failure(line, None, None, found))),
+                    let whose = self.side_of(line)?;
+                    let step = self.line(line, whose)?;
+                    self.acted(&step, whose);
+                    let place = self.lines.place(line);
+                    match begin(&step, &place, self.here_mut(whose))? {
+                        Some(Ok(begun)) if !begun.is_done(self.here(whose)) => *act = Some((line, begun)),
+                        Some(Err(found)) => return Ok(Some(self.failure_of(whose, line, found))),
                         _ => {}
                     }
                 }
@@ -234,55 +271,19 @@ impl<G: 'static> PlaytestRun<'_, G> {
             }
             for Lane { act, .. } in &mut lanes {
                 let Some((line, begun)) = act else { continue };
-                match begun.go_on(self.world)? {
+                let line = *line;
+                let whose = self.side_of(line)?;
+                match begun.go_on(self.here_mut(whose))? {
                     Progress::More => {}
                     Progress::Done => *act = None,
-                    Progress::Failed(found) => {
-                        let line = *line;
-                        return Ok(Some(self.failure(line, None, None, found)));
-                    }
+                    Progress::Failed(found) => return Ok(Some(self.failure_of(whose, line, found))),
                 }
             }
         }
     }
 
-    fn save(&mut self, line: usize) -> StepResult {
-        match self.stage.keep(self.world.save().map_err(Error::from)?) {
-            Ok(save) => self.saved = Some(save),
-            Err(why) => return Ok(Some(self.failure(line, None, None, Found::NotKept(why)))),
-        }
-        Ok(None)
-    }
-
-    fn reload(&mut self, line: usize) -> StepResult {
-        let Some(save) = self.saved.clone() else {
-            let why = "nothing was saved before".to_owned();
-            return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
-        };
-        *self.world = self.stage.fresh()?;
-        let mut mismatches = self.world.recall(&save).map_err(Error::from)?;
-        mismatches.extend(self.world.rejoin(&save)?);
-        self.look_again()?;
-        if !mismatches.is_empty() {
-            return Ok(Some(self.failure(line, None, None, Found::SaveMismatches(mismatches))));
-        }
-        self.tick(line)
-    }
-
-    fn suspend(&mut self, line: usize) -> StepResult {
-        let kept = self.stage.keep_whole(self.world.snapshot().map_err(Error::from)?);
-        let mut fresh = self.stage.fresh()?;
-        let taken = kept.and_then(|snapshot| fresh.restore(&snapshot).map_err(|error| error.to_string()));
-        if let Err(why) = taken {
-            return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
-        }
-        *self.world = fresh;
-        self.look_again()?;
-        Ok(None)
-    }
-
     /// Another world is under test.
-    fn look_again(&mut self) -> Result<(), Error> {
+    pub(super) fn look_again(&mut self) -> Result<(), Error> {
         self.tally.another_world(&mut self.world.state);
         self.faults = self.world.faults_so_far();
         self.make_out_again()
@@ -300,15 +301,28 @@ impl<G: 'static> PlaytestRun<'_, G> {
         Ok(())
     }
 
-    fn expect(&mut self, what: &Expectation, within: Option<Seconds>, line: usize) -> StepResult {
+    fn expect(
+        &mut self,
+        what: &Expectation,
+        within: Option<Seconds>,
+        line: usize,
+        whose: Whose,
+    ) -> StepResult {
+        let asks_the_trace =
+            matches!(what, Expectation::With { .. } | Expectation::OfLast { .. } | Expectation::InOrder(_));
+        if asks_the_trace && !self.world.trace().is_on() {
+            return Err(PlaytestError::NoTrace);
+        }
         let span =
             within.map_or(Ok(Ticks::ZERO), |span| self.world.rate().ticks(span)).map_err(Error::from)?;
         let mut left = span.whole();
         let mut what = what.clone();
-        while !self.holds(&what) {
+        while !holds(self.here(whose), self.tally_of(whose), &what) {
             if left == 0 {
-                let found = self.found(&what);
-                return Ok(Some(self.failure(line, Some(what), within, found)));
+                let found = found(self.here(whose), self.tally_of(whose), &what);
+                let mut failure = self.failure_of(whose, line, found);
+                (failure.expected, failure.within) = (Some(what), within);
+                return Ok(Some(failure));
             }
             left -= 1;
             let before = self.changes;
@@ -316,7 +330,7 @@ impl<G: 'static> PlaytestRun<'_, G> {
                 return Ok(Some(failure));
             }
             if before != self.changes
-                && let PlaytestStep::Expect { what: again, .. } = self.lines.step(line, self.world)?
+                && let PlaytestStep::Expect { what: again, .. } = self.line(line, whose)?
             {
                 what = again;
             }
@@ -324,26 +338,16 @@ impl<G: 'static> PlaytestRun<'_, G> {
         Ok(None)
     }
 
-    fn holds(&self, what: &Expectation) -> bool {
-        match what {
-            Expectation::Happens(watched) => self.tally.happened(watched),
-            Expectation::Exactly(watched, times) => self.tally.count(watched) == *times,
-            Expectation::InOrder(all) => self.tally.came_in_order(all),
-            Expectation::Holds(expr) => self.world.evaluate(expr).as_bool() == Some(true),
+    /// A failure in somebody's world, which is looked at from here on.
+    fn failure_of(&mut self, whose: Whose, line: usize, found: Found) -> Failure {
+        if let Some(guest) = whose.and_then(|guest| self.guests.get_mut(guest)) {
+            std::mem::swap(self.world, &mut guest.world);
+            self.actor = self.world.find_player(&guest.player);
         }
+        self.failure(line, None, None, found)
     }
 
-    fn found(&self, what: &Expectation) -> Found {
-        match what {
-            Expectation::Happens(watched) | Expectation::Exactly(watched, _) => {
-                Found::Count(self.tally.count(watched))
-            }
-            Expectation::InOrder(all) => Found::Order(self.tally.order_of(all)),
-            Expectation::Holds(expr) => readings(self.world, expr),
-        }
-    }
-
-    fn failure(
+    pub(super) fn failure(
         &self,
         line: usize,
         expected: Option<Expectation>,
@@ -355,9 +359,32 @@ impl<G: 'static> PlaytestRun<'_, G> {
     }
 
     /// One tick, and whether everything that must always be so still is.
-    fn tick(&mut self, line: usize) -> StepResult {
+    pub(super) fn tick(&mut self, line: usize) -> StepResult {
+        for index in 0..self.guests.len() {
+            let guest = &mut self.guests[index];
+            let found = guest.tick(self.world)?;
+            let is_refused = matches!(found, Some(Found::NotTaken { .. }));
+            if let Some(found) = found.filter(|_| !(is_refused && self.allows_faults)) {
+                let whose = (!is_refused).then_some(index);
+                return Ok(Some(self.failure_of(whose, line, found)));
+            }
+            let guest = &self.guests[index];
+            if !self.allows_faults
+                && let Some(fault) = guest.world.fault_after(guest.faults)
+            {
+                let found = Found::Fault(Box::new(fault.clone()));
+                return Ok(Some(self.failure_of(Some(index), line, found)));
+            }
+        }
         let stepped = self.world.step(self.game);
         self.ticks += 1;
+        if self.linked {
+            let sent: Vec<_> = self.world.take_outgoing().collect();
+            for guest in &mut self.guests {
+                guest.hear(self.world, &sent)?;
+            }
+            self.greet()?;
+        }
         self.after(stepped, line)
     }
 

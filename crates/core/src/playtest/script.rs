@@ -12,9 +12,7 @@ use crate::{
     },
     plan::expr::Expr,
     playtest::{
-        Expectation, PlaytestStep, Verdict, Watched,
-        error::PlaytestError,
-        run::{OnlyWatch, run},
+        Expectation, PlaytestStep, Verdict, Watched, error::PlaytestError, host::OnlyWatch, run::run,
     },
     state::State,
     world::World,
@@ -35,8 +33,25 @@ pub trait Lines {
     /// [`Error::UnknownName`] and the like when what it speaks of is not there.
     fn step(&mut self, line: usize, state: &State) -> Result<PlaytestStep, Error>;
 
+    /// Whether each player has a world of their own, linked to the one whose word counts.
+    fn is_linked(&self) -> bool {
+        false
+    }
+
+    /// The player in whose own world a line is done, if it is not done in the one whose word counts.
+    fn played_by(&self, line: usize) -> Option<Text> {
+        let _ = line;
+        None
+    }
+
     /// All that is counted from the start.
     fn watched(&mut self, state: &State) -> Vec<Watched>;
+
+    /// Those of them whose values are asked for: what they carry is kept.
+    fn kept(&mut self, state: &State) -> Vec<Watched> {
+        let _ = state;
+        Vec::new()
+    }
 }
 
 #[derive(Clone, Debug)]
@@ -149,7 +164,23 @@ impl Lines for Playtest {
 
     fn watched(&mut self, state: &State) -> Vec<Watched> {
         let steps = (0..self.count()).filter_map(|line| self.step(line, state).ok());
-        steps.flat_map(|step| watched_in(&step)).collect()
+        steps.flat_map(|step| [watched_in(&step), kept_in(&step)].concat()).collect()
+    }
+
+    fn kept(&mut self, state: &State) -> Vec<Watched> {
+        let steps = (0..self.count()).filter_map(|line| self.step(line, state).ok());
+        steps.flat_map(|step| kept_in(&step)).collect()
+    }
+}
+
+/// What a step asks the values of.
+fn kept_in(step: &PlaytestStep) -> Vec<Watched> {
+    match step {
+        PlaytestStep::Expect { what: Expectation::With { what, .. }, .. } => vec![what.clone()],
+        PlaytestStep::Expect { what: Expectation::OfLast { of, .. }, .. } => {
+            of.iter().map(|last| last.what.clone()).collect()
+        }
+        _ => Vec::new(),
     }
 }
 

@@ -1,10 +1,13 @@
 //! What happened, and how often: by name, since what is counted may go and come again with its scene.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::{
-    base::{ids::RecordId, value::Text},
-    playtest::Watched,
+    base::{
+        ids::{ObjectId, RecordId},
+        value::{Text, Value, Values},
+    },
+    playtest::{Last, Watched},
     state::State,
     trace::record::Event,
 };
@@ -16,12 +19,18 @@ struct Counted {
     count: u64,
     /// The count when a player last did something.
     acted: u64,
+    /// What it carried each time, and who caused it; empty unless that is asked for.
+    carried: Vec<(Values, Option<ObjectId>)>,
+    /// How many of those there were when a player last did something.
+    carried_before: usize,
 }
 
 /// What happened so far, of all that is watched.
 #[derive(Debug, Default)]
 pub(crate) struct Tally {
     all: BTreeMap<Watched, Counted>,
+    /// Those whose values are asked for.
+    kept: BTreeSet<Watched>,
     /// In the order it happened, since a player last did something.
     order: Vec<Watched>,
     /// How many records there were when the order was looked at last.
@@ -29,9 +38,9 @@ pub(crate) struct Tally {
 }
 
 impl Tally {
-    pub(crate) fn of(watched: Vec<Watched>, state: &mut State) -> Self {
+    pub(crate) fn of(watched: Vec<Watched>, kept: &[Watched], state: &mut State) -> Self {
         let all = watched.into_iter().map(|watched| (watched, Counted::default())).collect();
-        let mut tally = Self { all, ..Self::default() };
+        let mut tally = Self { all, kept: kept.iter().cloned().collect(), ..Self::default() };
         tally.another_world(state);
         tally
     }
@@ -56,16 +65,25 @@ impl Tally {
         }
         for number in self.records + 1..=state.trace().len() {
             let record = RecordId::new(number).and_then(|id| state.trace().get(id));
-            let watched = match record.map(|record| record.event) {
-                Some(Event::Delivered { signal, .. }) => {
-                    state.signal_name(signal).map(|name| Watched::Signal(name.into()))
+            let (watched, who, values) = match record.map(|record| record.event) {
+                Some(Event::Delivered { signal, who, values, .. }) => {
+                    (state.signal_name(signal).map(|name| Watched::Signal(name.into())), who, values)
                 }
-                Some(Event::Performed { effect, .. }) => {
-                    state.effect_name(effect).map(|name| Watched::Effect(name.into()))
+                Some(Event::Performed { effect, values }) => {
+                    (state.effect_name(effect).map(|name| Watched::Effect(name.into())), None, values)
                 }
-                _ => None,
+                _ => continue,
             };
-            self.order.extend(watched.filter(|watched| self.all.contains_key(watched)));
+            let Some((watched, counted)) = watched.and_then(|watched| {
+                let counted = self.all.get_mut(&watched)?;
+                Some((watched, counted))
+            }) else {
+                continue;
+            };
+            if self.kept.contains(&watched) {
+                counted.carried.push((values, who));
+            }
+            self.order.push(watched);
         }
         self.records = state.trace().len();
     }
@@ -74,6 +92,7 @@ impl Tally {
     pub(crate) fn act(&mut self) {
         for counted in self.all.values_mut() {
             counted.acted = counted.count;
+            counted.carried_before = counted.carried.len();
         }
         self.order.clear();
     }
@@ -84,6 +103,22 @@ impl Tally {
 
     pub(crate) fn happened(&self, watched: &Watched) -> bool {
         self.all.get(watched).is_some_and(|counted| counted.count > counted.acted)
+    }
+
+    /// What it carried each time, from the start or since a player last did something.
+    pub(crate) fn carried(&self, watched: &Watched, from_start: bool) -> impl Iterator<Item = &Values> {
+        let counted = self.all.get(watched);
+        let from = counted.map_or(0, |counted| if from_start { 0 } else { counted.carried_before });
+        counted.into_iter().flat_map(move |counted| counted.carried[from..].iter().map(|(values, _)| values))
+    }
+
+    /// A value of it as it happened last, if it has happened.
+    pub(crate) fn last(&self, last: &Last) -> Option<Value> {
+        let (values, who) = self.all.get(&last.what)?.carried.last()?;
+        Some(match last.field {
+            Some(field) => values.get(usize::from(field)).cloned().unwrap_or_default(),
+            None => who.map_or(Value::Nothing, Value::Object),
+        })
     }
 
     pub(crate) fn came_in_order(&self, all: &[Watched]) -> bool {

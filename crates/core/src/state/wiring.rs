@@ -5,7 +5,7 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         error::Error,
-        ids::{EffectId, ObjectId, RuleId, SignalId, VarId, WireId},
+        ids::{EffectId, ObjectId, RoutineId, RuleId, SignalId, VarId, WireId},
         payload::Field,
         place::Place,
         value::{Type, Value},
@@ -94,6 +94,12 @@ impl State {
             lane.wires.all().filter(hears).count()
         };
         self.bus.signals.lane(signal.into()).map_or(0, awake)
+    }
+
+    /// The routine of that name.
+    pub fn find_routine(&self, name: &str) -> Option<RoutineId> {
+        let index = self.plan.routines.iter().position(|routine| routine.name == name && !routine.ended)?;
+        u32::try_from(index).ok().map(RoutineId)
     }
 
     /// The effect of that name.

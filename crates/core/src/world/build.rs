@@ -318,18 +318,6 @@ impl<G: 'static> World<G> {
         self.state.plan.made_of.get(what).copied()
     }
 
-    /// The routine of that name.
-    pub fn find_routine(&self, name: &str) -> Option<RoutineId> {
-        let index =
-            self.state.plan.routines.iter().position(|routine| routine.name == name && !routine.ended)?;
-        u32::try_from(index).ok().map(RoutineId)
-    }
-
-    /// The mould of that name.
-    pub fn find_mould(&self, name: &str) -> Option<MouldId> {
-        self.state.find_mould(name)
-    }
-
     /// Makes a kind of part known before any object has one, so that tests for its states and commands to objects
     /// that are found while the world runs include it.
     pub fn know(&mut self, kind: &'static PartKind) {

@@ -13,6 +13,7 @@ use crate::{
         ids::{ObjectId, PartId, SceneId, VarId},
         numbers::Command,
         payload::{Payload, fit},
+        place::Place,
         signal::Signal,
         value::{Value, Values},
     },
@@ -22,6 +23,7 @@ use crate::{
         choice::Choice,
         door::{Door, DoorHandle},
     },
+    plan::{patterns::NewWire, steps::Step},
     space::shape::Shape,
     world::{World, input::Input},
 };
@@ -384,6 +386,21 @@ impl<G: 'static> World<G> {
     pub fn bring(&mut self, body: ObjectId, scene: &str, spot: &str) -> Result<(), Error> {
         self.state.check_journey(body, scene)?;
         self.hand_in(Input::Bring { body, scene: scene.into(), spot: spot.into() })
+    }
+
+    /// Does statements in the intake of the next tick, caused by nobody. What waits in them is given up.
+    pub(crate) fn do_once(
+        &mut self,
+        steps: &[Step],
+        scene: Option<SceneId>,
+        place: Place,
+    ) -> Result<(), Error> {
+        self.check_whole()?;
+        let wire = NewWire::on(self.own.started).run(steps).written_at(place);
+        let before = std::mem::replace(&mut self.state.moment.scenes.current, scene);
+        let made = self.state.wire(&wire, None);
+        self.state.moment.scenes.current = before;
+        self.hand_in(Input::Do { wire: made? })
     }
 
     /// Unloads a scene in the upkeep of the next tick: its objects are destroyed, by number, and its wires are cut.

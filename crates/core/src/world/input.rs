@@ -8,7 +8,7 @@ use crate::{
     act::pointing::Pointing,
     base::{
         geometry::Rotation,
-        ids::{ObjectId, PartId, SceneId, VarId},
+        ids::{ObjectId, PartId, SceneId, VarId, WireId},
         numbers::Command,
         value::{Text, Value},
     },
@@ -136,6 +136,10 @@ pub(crate) enum Input {
     },
     Unload {
         scene: SceneId,
+    },
+    /// What a wire does is done once, and the wire is gone.
+    Do {
+        wire: WireId,
     },
     Bring {
         body: ObjectId,

@@ -104,7 +104,8 @@ impl State {
         Ok(())
     }
 
-    pub(crate) fn find_mould(&self, name: &str) -> Option<MouldId> {
+    /// The mould of that name.
+    pub fn find_mould(&self, name: &str) -> Option<MouldId> {
         self.plan.moulds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(MouldId)
     }
 

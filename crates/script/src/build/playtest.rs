@@ -1,20 +1,20 @@
 //! Playtests: their players come into the world, their lines become steps when their turn comes.
 
-use std::collections::BTreeMap;
+use std::{cell::RefCell, collections::BTreeMap};
 
 use stoicheon_core::{
     Error, Expr, ObjectId, SmolStr, State, Value, Vec3, World,
     playtest::{
-        Expectation, Lines, Playtest, PlaytestError, PlaytestHost, PlaytestStep, Verdict, Watched, run,
+        Expectation, Last, Lines, Playtest, PlaytestError, PlaytestHost, PlaytestStep, Verdict, Watched, run,
     },
-    secs,
+    secs, ticks,
 };
 
 use crate::{
     diagnostic::Diagnostic,
     load::Loaded,
-    model::{self, ExprKind, Limit, Path, Step},
-    resolve::{Cx, Ids, Resolver, View, bare, in_scene},
+    model::{self, ExprKind, Limit, Path, SpanValue, Step, Where},
+    resolve::{Cx, Ids, NoIds, Resolver, Typed, View, bare, in_scene},
 };
 
 /// How long a wait may take that does not say so itself, in seconds.
@@ -43,7 +43,7 @@ pub(crate) fn playtest<G: 'static>(
     let mut ignored: Vec<Diagnostic> = Vec::new();
     let mut written = Written::new(loaded, number, &mut ignored)?;
     written.start(world)?;
-    let mut playtest = Playtest::new(&written.playtest.name.text);
+    let mut playtest = Playtest::new(&loaded.playtests().nth(number).unwrap_or_default());
     for line in 0..written.count() {
         playtest = playtest.step_at(written.step(line, world)?, written.place(line));
     }
@@ -54,6 +54,8 @@ pub(crate) fn playtest<G: 'static>(
 struct Written<'m, 'd> {
     loaded: &'m Loaded,
     playtest: &'m model::Playtest,
+    /// The columns of its table of cases, with the values of the one that is played.
+    case: Vec<(SmolStr, Typed)>,
     /// Its lines, those that are done together among them.
     lines: Vec<Line<'m>>,
     resolver: Resolver<'m, 'd>,
@@ -67,7 +69,7 @@ enum Line<'m> {
 
 impl<'m, 'd> Written<'m, 'd> {
     fn new(loaded: &'m Loaded, number: usize, ignored: &'d mut Vec<Diagnostic>) -> Result<Self, Error> {
-        let playtest = loaded.own_playtests().nth(number).ok_or_else(|| Error::UnknownName {
+        let (playtest, case) = loaded.own_playtests().nth(number).ok_or_else(|| Error::UnknownName {
             kind: "a playtest",
             found: smol_str::format_smolstr!("number {}", number + 1),
         })?;
@@ -76,7 +78,8 @@ impl<'m, 'd> Written<'m, 'd> {
             _ => View::Playtests(loaded.scene_number()),
         };
         let scenes = loaded.scenes.as_deref();
-        let resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, view, ignored);
+        let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, view, ignored);
+        let case = case.map(|(cases, case)| resolver.values_of_case(cases, case, &NoIds)).unwrap_or_default();
         let mut lines = Vec::new();
         for step in &playtest.steps {
             let Step::Together(steps) = &step.step else {
@@ -95,7 +98,7 @@ impl<'m, 'd> Written<'m, 'd> {
             lines.extend(steps.iter().map(Line::One));
         }
         let players = playtest.players.iter().map(|player| player.name.text.clone()).collect();
-        Ok(Self { loaded, playtest, lines, resolver, players })
+        Ok(Self { loaded, playtest, case, lines, resolver, players })
     }
 
     /// The scene is there, and so are the players who are there from the start.
@@ -115,7 +118,7 @@ impl<'m, 'd> Written<'m, 'd> {
             if let Some(scene) = scene {
                 world.load_scene(scene)?;
             }
-            let at = self.place_of(&path, world)?;
+            let at = self.place_of(&Where::Named(path), world)?;
             let mut new = world.player(&player.name.text).at(at);
             if let Some(scene) = scene {
                 new = new.in_scene(scene);
@@ -143,7 +146,7 @@ impl<'m, 'd> Written<'m, 'd> {
         });
         let names = self.players.iter().cloned().chain(joined);
         let players = names.map(|name| (name.clone(), state.find_player(&name).unwrap_or_default()));
-        Cx::new(self.resolver.names.home, ids).with_players(players.collect())
+        Cx::new(self.resolver.names.home, ids).in_playtest(players.collect(), self.case.clone())
     }
 
     fn expr(&mut self, expr: &model::Expr, state: &State) -> Result<Expr, Error> {
@@ -154,19 +157,50 @@ impl<'m, 'd> Written<'m, 'd> {
         found.map(|found| found.expr).ok_or_else(unknown)
     }
 
-    /// Where an object or a spot is.
-    fn place_of(&mut self, path: &Path, state: &State) -> Result<Vec3, Error> {
-        let named = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
-        let expr = Expr::Place(Box::new(self.expr(&named, state)?));
+    /// An expression that may ask for what happened last.
+    fn expr_of_last(&mut self, expr: &model::Expr, state: &State) -> Result<(Expr, Vec<Last>), Error> {
+        self.look(state);
+        let last = RefCell::default();
+        let cx = self.cx(state, &state).with_last(&last);
+        let found = self.resolver.expr(expr, None, &cx);
+        let unknown = || Error::UnknownName { kind: "a value", found: "what this expects".into() };
+        found.map(|found| (found.expr, last.take())).ok_or_else(unknown)
+    }
+
+    /// Where an object, a spot or a place is.
+    fn place_of(&mut self, at: &Where, state: &State) -> Result<Vec3, Error> {
+        let (written, text) = match at {
+            Where::Named(path) => {
+                (model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) }, path.text())
+            }
+            Where::Held(at) => (at.clone(), crate::print::value(at).into()),
+        };
+        let expr = Expr::Place(Box::new(self.expr(&written, state)?));
         match state.evaluate(&expr) {
             Value::Vector(at) => Ok(at),
-            _ => Err(Error::UnknownName { kind: "an object or a spot", found: path.text() }),
+            _ => Err(Error::UnknownName { kind: "an object, a spot or a place", found: text }),
         }
     }
 
+    /// A place that is measured from an object or a spot and turned with it.
+    fn place_from(&mut self, at: &Where, offset: &model::Expr, state: &State) -> Result<Vec3, Error> {
+        let from = self.place_of(at, state)?;
+        let cx = self.cx(state, &state);
+        let offset = self.resolver.offset(offset, &cx).map(|offset| state.evaluate(&offset));
+        let facing = match at {
+            Where::Named(path) => {
+                let named = model::Expr { span: path.span(), kind: ExprKind::Name(path.clone()) };
+                state.evaluate(&Expr::Facing(Box::new(self.expr(&named, state)?)))
+            }
+            Where::Held(_) => Value::Nothing,
+        };
+        let offset = offset.and_then(|offset| offset.as_vector()).unwrap_or_default();
+        Ok(from + if let Value::Rotation(facing) = facing { facing.turn(offset) } else { offset })
+    }
+
     /// How far one has to go beyond an object to be out of it on the other side.
-    fn beyond(&mut self, path: &Path, state: &State) -> f32 {
-        let object = self.resolver.object_at(path);
+    fn beyond(&mut self, at: &Where, state: &State) -> f32 {
+        let object = if let Where::Named(path) = at { self.resolver.object_at(path) } else { None };
         let parts = object.map(|object| self.resolver.names.objects[object].part_ids.clone());
         let reach = |part| state.reach_of(part);
         let reaches = parts.into_iter().flatten().filter_map(reach);
@@ -183,18 +217,39 @@ impl<'m, 'd> Written<'m, 'd> {
         Ok(match (bare(what).and_then(|path| self.watched_name(path)), limit) {
             (Some(watched), Limit::Exactly(times)) => Expectation::Exactly(watched, times),
             (Some(watched), _) => Expectation::Happens(watched),
-            (None, _) => Expectation::Holds(self.expr(what, state)?),
+            (None, _) => match self.expr_of_last(what, state)? {
+                (holds, of) if of.is_empty() => Expectation::Holds(holds),
+                (holds, of) => Expectation::OfLast { holds, of },
+            },
         })
     }
 
     fn one(&mut self, step: &model::PlaytestStep, state: &State) -> Result<PlaytestStep, Error> {
         self.look(state);
+        self.said(&step.step, state)
+    }
+
+    /// A statement that is done at once.
+    fn does(&mut self, statement: &model::Statement, state: &State) -> Result<PlaytestStep, Error> {
+        let mut cx = self.cx(state, &state);
+        let unknown = || Error::UnknownName { kind: "what this line speaks of", found: "nothing".into() };
+        let step = self.resolver.statement(statement, &mut cx).ok_or_else(unknown)?;
+        let home = self.loaded.scene_name().filter(|_| self.loaded.view != View::Alone);
+        Ok(PlaytestStep::Do { steps: vec![step], scene: home.and_then(|home| state.find_scene(home)) })
+    }
+
+    fn said(&mut self, step: &Step, state: &State) -> Result<PlaytestStep, Error> {
         let player = |name: &model::Name| -> Result<ObjectId, Error> {
             let here = state.find(&name.text);
             here.ok_or_else(|| Error::UnknownName { kind: "a player who is here", found: name.text.clone() })
         };
-        let seconds = |span: &model::SecondsValue| (*span).into();
-        Ok(match &step.step {
+        let rate = state.rate();
+        let seconds = |span: &SpanValue| match *span {
+            SpanValue::Seconds(span) => span.into(),
+            SpanValue::Ticks { ticks: count } => rate.seconds(ticks(count)),
+        };
+        Ok(match step {
+            Step::Sees { what, .. } => return self.said(what, state),
             Step::Walk { player: name, to } => {
                 PlaytestStep::Walk { who: player(name)?, to: self.place_of(to, state)? }
             }
@@ -222,8 +277,28 @@ impl<'m, 'd> Written<'m, 'd> {
             Step::Hold { player: name, key, span } => {
                 PlaytestStep::Hold { who: player(name)?, key: key.text.clone(), span: seconds(span) }
             }
-            Step::Point { player: name, at } => {
-                PlaytestStep::Point { who: player(name)?, to: self.place_of(at, state)? }
+            Step::KeyDown { player: name, key } => {
+                PlaytestStep::KeyDown { who: player(name)?, key: key.text.clone() }
+            }
+            Step::KeyUp { player: name, key } => {
+                PlaytestStep::KeyUp { who: player(name)?, key: key.text.clone() }
+            }
+            Step::Point { player: name, at, from_there, button } => {
+                let to = match from_there {
+                    Some(offset) => self.place_from(at, offset, state)?,
+                    None => self.place_of(at, state)?,
+                };
+                let button = button.as_ref().map_or("primary".into(), |button| button.text.clone());
+                PlaytestStep::Point { who: player(name)?, to, button }
+            }
+            Step::Does(statement) => self.does(statement, state)?,
+            Step::ExpectWith { what, values, limit } => {
+                let cx = self.cx(state, &state);
+                let unknown = || Error::UnknownName { kind: "a signal or an effect", found: what.text() };
+                let (what, values) = self.resolver.carries(what, values, &cx).ok_or_else(unknown)?;
+                let times = if let Limit::Exactly(times) = limit { Some(*times) } else { None };
+                let within = if let Limit::Within(span) = limit { Some(seconds(span)) } else { None };
+                PlaytestStep::Expect { what: Expectation::With { what, values, times }, within }
             }
             Step::Choose { player: name, answer } => PlaytestStep::Choose {
                 who: player(name)?,
@@ -264,6 +339,19 @@ impl<'m, 'd> Written<'m, 'd> {
 }
 
 impl Lines for Written<'_, '_> {
+    fn is_linked(&self) -> bool {
+        self.playtest.linked
+    }
+
+    fn played_by(&self, line: usize) -> Option<SmolStr> {
+        match &self.lines[line] {
+            // Who comes or goes does so in the world whose word counts.
+            Line::One(model::PlaytestStep { step: Step::Join { .. } | Step::Leave { .. }, .. }) => None,
+            Line::One(step) => player_of(&step.step).map(SmolStr::from),
+            Line::Together { .. } => None,
+        }
+    }
+
     fn count(&self) -> usize {
         self.lines.len()
     }
@@ -286,15 +374,37 @@ impl Lines for Written<'_, '_> {
         }
     }
 
-    fn watched(&mut self, _: &State) -> Vec<Watched> {
-        let steps = self.playtest.steps.iter().map(|step| &step.step);
+    fn watched(&mut self, state: &State) -> Vec<Watched> {
+        let steps = self.playtest.steps.iter().map(|step| seen(&step.step));
         let paths = steps.flat_map(|step| match step {
             Step::Expect { what, .. } | Step::Never(what) => bare(what).into_iter().collect(),
             Step::InOrder { what, .. } => what.iter().collect(),
             _ => Vec::new(),
         });
-        paths.filter_map(|path| self.watched_name(path)).collect()
+        let all: Vec<_> = paths.filter_map(|path| self.watched_name(path)).collect();
+        [all, self.kept(state)].concat()
     }
+
+    fn kept(&mut self, state: &State) -> Vec<Watched> {
+        let playtest = self.playtest;
+        let mut kept = Vec::new();
+        for step in &playtest.steps {
+            match seen(&step.step) {
+                Step::ExpectWith { what, .. } => kept.extend(self.watched_name(what)),
+                Step::Expect { what, .. } if bare(what).is_none() => {
+                    let of = self.expr_of_last(what, state).map(|(_, of)| of).unwrap_or_default();
+                    kept.extend(of.into_iter().map(|last| last.what));
+                }
+                _ => {}
+            }
+        }
+        kept
+    }
+}
+
+/// What is expected, whoever sees it.
+fn seen(step: &Step) -> &Step {
+    if let Step::Sees { what, .. } = step { what } else { step }
 }
 
 fn player_of(step: &Step) -> Option<&str> {
@@ -304,6 +414,10 @@ fn player_of(step: &Step) -> Option<&str> {
         | Step::Answer { player, .. }
         | Step::Join { player, .. }
         | Step::Hold { player, .. }
+        | Step::Choose { player, .. }
+        | Step::Sees { player, .. }
+        | Step::KeyDown { player, .. }
+        | Step::KeyUp { player, .. }
         | Step::Point { player, .. }
         | Step::Leave { player }
         | Step::Pause { player, .. }

@@ -308,7 +308,7 @@ impl<'c> Put<'c> {
 
     fn expr(&self, expr: &mut Expr) {
         match &mut expr.kind {
-            ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Bad => {}
+            ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Last(_) | ExprKind::Bad => {}
             ExprKind::Of(_, one) | ExprKind::About(one, _) | ExprKind::Not(one) | ExprKind::Negate(one) => {
                 self.expr(one);
             }

@@ -72,6 +72,7 @@ impl Lower<'_> {
                 let name = self.words(node).next()?;
                 Some(ExprKind::Call(name, self.args(node)))
             }
+            K::Last => self.path(node).map(ExprKind::Last),
             K::Count => Some(ExprKind::Count(Box::new(self.among_in(node)?))),
             K::Quantifier => {
                 let among = self.among_in(node)?;

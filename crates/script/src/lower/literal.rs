@@ -6,7 +6,7 @@ use stoicheon_core::Colour;
 
 use super::Lower;
 use crate::{
-    model::{Literal, SecondsValue},
+    model::{Literal, SecondsValue, SpanValue},
     source::Span,
     syntax::{Node, SyntaxKind as K, Token},
 };
@@ -118,6 +118,21 @@ impl Lower<'_> {
             _ => {
                 let message = "expected a span of time, such as 2s or 400ms";
                 self.bad_literal(self.span(token.text_range()), message);
+                None
+            }
+        }
+    }
+
+    /// The same for a playtest, which may say it in ticks.
+    pub(super) fn span_value(&mut self, node: &Node) -> Option<SpanValue> {
+        let token = support::token(node, K::Number)?;
+        if !token.text().trim_end_matches('s').ends_with("tick") {
+            return self.duration(node).map(SpanValue::Seconds);
+        }
+        match self.literal(&token)? {
+            Literal::Ticks(ticks) if ticks > 0 => Some(SpanValue::Ticks { ticks }),
+            _ => {
+                self.bad_literal(self.span(token.text_range()), "expected at least 1 tick");
                 None
             }
         }

@@ -10,9 +10,9 @@ mod texts;
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{
-        Atom, Bind, Constant, Count, Crossing, Declaration, During, Field, File, Given, Items, Kit, Name,
-        Object, ParamType, ParamTypeRef, Parameter, Part, Path, Routine, SceneFile, Spot, TypeRef, Use, Var,
-        Wire,
+        Atom, Bind, Constant, Count, Crossing, Declaration, During, Expr, ExprKind, Field, File, Given,
+        Items, Kit, Name, Object, ParamType, ParamTypeRef, Parameter, Part, Path, Routine, SceneFile, Spot,
+        TypeRef, Use, Var, Wire,
     },
     source::Span,
     suggest::nearest,
@@ -56,7 +56,7 @@ pub(crate) fn lower_value(
     file: u32,
     begins: usize,
     diagnostics: &mut Vec<Diagnostic>,
-) -> Option<crate::model::Expr> {
+) -> Option<Expr> {
     let begins = u32::try_from(begins).unwrap_or(u32::MAX).into();
     let mut lower = Lower { file, begins, shortest: None, diagnostics };
     lower.first_expr(tree)
@@ -98,6 +98,7 @@ fn is_expr(kind: K) -> bool {
             | K::Count
             | K::Quantifier
             | K::Nearest
+            | K::Last
     )
 }
 
@@ -223,7 +224,10 @@ impl Lower<'_> {
         let ty = self.type_in(node)?;
         let per_player = child(node, K::PerPlayer).is_some();
         let remember = child(node, K::Flag).is_some();
-        Some(Var { name, ty, first: self.first_expr(node)?, per_player, remember })
+        // One without a value is known all the same: what speaks of it is not at fault.
+        let bad = Expr { span: self.range(node), kind: ExprKind::Bad };
+        let first = self.first_expr(node).unwrap_or(bad);
+        Some(Var { name, ty, first, per_player, remember })
     }
 
     /// The type that stands in a node. One that does not exist counts as a number, so that one fault is reported and
@@ -335,7 +339,7 @@ impl Lower<'_> {
         Some(object)
     }
 
-    fn clause(&mut self, node: &Node, kind: K) -> Option<crate::model::Expr> {
+    fn clause(&mut self, node: &Node, kind: K) -> Option<Expr> {
         child(node, kind).and_then(|clause| self.first_expr(&clause))
     }
 

@@ -15,7 +15,7 @@ impl Lower<'_> {
         child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default()
     }
 
-    fn statement(&mut self, node: &Node) -> Option<Statement> {
+    pub(super) fn statement(&mut self, node: &Node) -> Option<Statement> {
         Some(Statement { span: self.range(node), kind: self.statement_kind(node)? })
     }
 

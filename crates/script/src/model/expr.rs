@@ -22,6 +22,7 @@ impl Expr {
         match &self.kind {
             ExprKind::Literal(_)
             | ExprKind::Name(_)
+            | ExprKind::Last(_)
             | ExprKind::Count(_)
             | ExprKind::Quantity(..)
             | ExprKind::Bad => Vec::new(),
@@ -71,6 +72,8 @@ pub(crate) enum ExprKind {
     /// A variable of somebody.
     Of(Path, Box<Expr>),
     Call(Name, Vec<Expr>),
+    /// In a playtest: a value of a signal or an effect as it came last.
+    Last(Path),
     Count(Box<Among>),
     /// Whether all, some or none of a group are meant.
     Quantity(Quantity, Box<Among>),

@@ -15,7 +15,7 @@ use stoicheon_core::{Seconds, Type};
 pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Literal, Quantity, sign};
 pub(crate) use items::{Item, Items};
 pub(crate) use name::{Name, Path};
-pub(crate) use playtest::{Limit, Player, Playtest, PlaytestStep, Step};
+pub(crate) use playtest::{Case, Cases, Limit, Player, Playtest, PlaytestStep, SpanValue, Step};
 pub(crate) use statement::{Arg, Objects, Sign, Statement, StatementKind, Target, Where};
 
 use crate::source::Span;

@@ -2,24 +2,73 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use smol_str::SmolStr;
 
-use super::{Expr, Given, Name, Path, SecondsValue};
+use super::{Expr, Given, Name, Path, SecondsValue, Statement, Where, is_default};
 use crate::source::Span;
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct Playtest {
     pub(crate) name: Name,
+    /// Each player has a world of their own, linked to the one whose word counts.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub(crate) linked: bool,
     /// It runs once with each of these.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) seeds: Vec<u64>,
     /// Values for constants in this playtest.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) given: Vec<Given>,
+    /// It runs once with each of these.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) cases: Option<Cases>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) players: Vec<Player>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) steps: Vec<PlaytestStep>,
+}
+
+/// A table: the playtest runs once with each of its rows.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Cases {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    /// What is given to each column: a named constant, or a name for this playtest alone.
+    pub(crate) names: Vec<Name>,
+    pub(crate) rows: Vec<Case>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Case {
+    #[serde(skip)]
+    pub(crate) span: Span,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) name: Option<Name>,
+    pub(crate) values: Vec<Expr>,
+}
+
+impl Case {
+    /// What it is called: its name, or its values.
+    pub(crate) fn title(&self) -> SmolStr {
+        match &self.name {
+            Some(name) => name.text.clone(),
+            None => {
+                let values: Vec<_> = self.values.iter().map(crate::print::value).collect();
+                values.join(", ").into()
+            }
+        }
+    }
+}
+
+/// A span of time in a playtest: seconds, or ticks of the world.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub(crate) enum SpanValue {
+    Seconds(SecondsValue),
+    Ticks { ticks: u64 },
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -47,15 +96,15 @@ pub(crate) struct PlaytestStep {
 pub(crate) enum Step {
     Pause {
         player: Name,
-        span: SecondsValue,
+        span: SpanValue,
     },
     Walk {
         player: Name,
-        to: Path,
+        to: Where,
     },
     GoThrough {
         player: Name,
-        at: Path,
+        at: Where,
     },
     Answer {
         player: Name,
@@ -77,11 +126,25 @@ pub(crate) enum Step {
     Hold {
         player: Name,
         key: Name,
-        span: SecondsValue,
+        span: SpanValue,
+    },
+    /// A key is pressed and stays down.
+    KeyDown {
+        player: Name,
+        key: Name,
+    },
+    KeyUp {
+        player: Name,
+        key: Name,
     },
     Point {
         player: Name,
-        at: Path,
+        at: Where,
+        /// Where exactly, measured from what is pointed at and turned with it.
+        #[serde(rename = "where", default, skip_serializing_if = "Option::is_none")]
+        from_there: Option<Expr>,
+        #[serde(rename = "with", default, skip_serializing_if = "Option::is_none")]
+        button: Option<Name>,
     },
     Leave {
         player: Name,
@@ -92,17 +155,17 @@ pub(crate) enum Step {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         answer: Option<Name>,
     },
-    Wait(SecondsValue),
+    Wait(SpanValue),
     Until {
         what: Expr,
         #[serde(default, skip_serializing_if = "Option::is_none")]
-        within: Option<SecondsValue>,
+        within: Option<SpanValue>,
     },
     /// These happen one after the other.
     InOrder {
         what: Vec<Path>,
         #[serde(default, skip_serializing_if = "Option::is_none")]
-        within: Option<SecondsValue>,
+        within: Option<SpanValue>,
     },
     Save,
     Reload,
@@ -115,6 +178,19 @@ pub(crate) enum Step {
         what: Expr,
         limit: Limit,
     },
+    /// A signal or an effect, and what it carries.
+    ExpectWith {
+        what: Path,
+        values: Vec<Expr>,
+        limit: Limit,
+    },
+    /// Something that is expected, in the player's own world.
+    Sees {
+        player: Name,
+        what: Box<Step>,
+    },
+    /// A statement, done at once.
+    Does(Statement),
     Always(Expr),
     Never(Expr),
 }
@@ -123,6 +199,6 @@ pub(crate) enum Step {
 #[serde(rename_all = "snake_case")]
 pub(crate) enum Limit {
     Now,
-    Within(SecondsValue),
+    Within(SpanValue),
     Exactly(u64),
 }

@@ -91,6 +91,7 @@ fn words(expr: &Expr) -> (u8, String) {
     match &expr.kind {
         ExprKind::Literal(value) => literal(value),
         ExprKind::Name(path) => (ATOM, path.text().to_string()),
+        ExprKind::Last(path) => (ATOM, format!("last {}", path.text())),
         ExprKind::Text(parts) => joined(parts),
         ExprKind::Of(path, whose) => (8, format!("{} of {}", path.text(), within(whose, ATOM))),
         ExprKind::Call(name, args) => (ATOM, format!("{}({})", name.text, list(args))),

@@ -64,7 +64,7 @@ impl Printer {
         self.line("}");
     }
 
-    fn statement(&mut self, statement: &StatementKind) {
+    pub(super) fn statement(&mut self, statement: &StatementKind) {
         let line = match statement {
             StatementKind::Tell { command, who, args } => {
                 // `token of who` would be somebody's token, `nearest gate to …` near to something.

@@ -74,6 +74,7 @@ impl Resolver<'_, '_> {
             ExprKind::Literal(literal) => self.literal(literal, expr.span, cx),
             ExprKind::Name(path) => self.value_named(path, want, cx),
             ExprKind::Of(path, whose) => self.var_of(path, whose, cx),
+            ExprKind::Last(path) => self.last(path, cx),
             ExprKind::Call(name, args) => self.call(name, args, expr.span, want, cx),
             ExprKind::Count(among) => {
                 let (among, _) = self.among(among, cx)?;

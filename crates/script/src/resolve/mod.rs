@@ -5,6 +5,7 @@ mod among;
 mod bind;
 mod by_value;
 mod call;
+mod cases;
 mod circle;
 mod command;
 mod command_args;
@@ -12,6 +13,7 @@ mod endless;
 mod expr;
 mod given;
 mod ids;
+mod last;
 mod literal;
 mod lookup;
 mod name;
@@ -33,10 +35,10 @@ mod walk;
 mod wire;
 mod words;
 
-use std::collections::BTreeSet;
+use std::{cell::RefCell, collections::BTreeSet};
 
 use smol_str::SmolStr;
-use stoicheon_core::{Catalogue, Expr, Field, State, Type};
+use stoicheon_core::{Catalogue, Expr, Field, State, Type, playtest::Last};
 
 pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
@@ -127,7 +129,11 @@ pub(crate) struct Cx<'i> {
     fields: std::sync::Arc<[Field]>,
     locals: Vec<Local>,
     /// The players of the playtest it stands in.
-    pub(crate) players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
+    players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
+    /// The columns of its table of cases, with the values of the case that is played.
+    cases: Vec<(SmolStr, Typed)>,
+    /// Values of what happened last that a playtest's line asks for, if it may: each once, in the order of their numbers.
+    last: Option<&'i RefCell<Vec<Last>>>,
     /// How many values the sequence keeps at most at one time.
     kept: u8,
     /// Somebody may have caused this.
@@ -153,6 +159,8 @@ impl<'i> Cx<'i> {
             fields: std::sync::Arc::default(),
             locals: Vec::new(),
             players: Vec::new(),
+            cases: Vec::new(),
+            last: None,
             kept: 0,
             has_who: false,
             it: None,
@@ -164,8 +172,16 @@ impl<'i> Cx<'i> {
         }
     }
 
-    pub(crate) fn with_players(self, players: Vec<(SmolStr, stoicheon_core::ObjectId)>) -> Self {
-        Self { players, ..self }
+    pub(crate) fn in_playtest(
+        self,
+        players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
+        cases: Vec<(SmolStr, Typed)>,
+    ) -> Self {
+        Self { players, cases, ..self }
+    }
+
+    pub(crate) fn with_last(self, last: &'i RefCell<Vec<Last>>) -> Self {
+        Self { last: Some(last), ..self }
     }
 
     pub(crate) fn constant(scope: usize, what: &'static str, ids: &'i dyn Ids) -> Self {
@@ -214,6 +230,9 @@ impl<'m, 'd> Resolver<'m, 'd> {
         for object in &mut self.names.objects {
             object.id = world.find(&object.name).unwrap_or_default();
             object.part_ids = world.parts_of(object.id).to_vec();
+            if object.role == Role::Mould {
+                object.mould = world.find_mould(&object.name).unwrap_or_default();
+            }
         }
         for var in &mut self.names.vars {
             var.id = world.find_var(&var.name).unwrap_or_default();

@@ -32,7 +32,6 @@ fn compass(word: &str) -> Option<Rotation> {
 impl<'m> Resolver<'m, '_> {
     /// A name, or names joined by dots, as a value.
     pub(super) fn value_named(&mut self, path: &Path, want: Option<&Type>, cx: &Cx<'_>) -> Option<Typed> {
-        let first = path.first();
         let mut rest = 1;
         let found = match self.special(path, want, cx) {
             Special::Found(found) => Some(found),
@@ -56,10 +55,15 @@ impl<'m> Resolver<'m, '_> {
                 }
             },
         };
+        self.member(found, path, rest, cx)
+    }
+
+    /// What the names after that many of a path ask of a value.
+    pub(super) fn member(&mut self, found: Typed, path: &Path, rest: usize, cx: &Cx<'_>) -> Option<Typed> {
         if rest == path.0.len() {
             return Some(found);
         }
-        let span = first.span.to(path.0[rest - 1].span);
+        let span = path.first().span.to(path.0[rest - 1].span);
         let (which, object) = match found.ty {
             Ty::Object(which) => (which, found.expr),
             Ty::Plain(Type::Spot) => return self.part_of_spot(found, path, rest, cx),
@@ -137,7 +141,8 @@ impl<'m> Resolver<'m, '_> {
             let (_, id) = cx.players.iter().find(|(name, _)| name == word)?;
             Some(Typed { ty: Ty::Object(Which::Unknown), expr: Expr::from(*id) })
         };
-        match found.or_else(local).or_else(field).or_else(player) {
+        let case = || cx.cases.iter().find(|(name, _)| name == word).map(|(_, value)| value.clone());
+        match found.or_else(local).or_else(field).or_else(player).or_else(case) {
             Some(_) if cx.constant.is_some() => {
                 self.not_constant(first.span, cx.constant.unwrap_or_default());
                 Special::Wrong

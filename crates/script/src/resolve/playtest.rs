@@ -1,11 +1,14 @@
 //! Playtests.
 
+use std::cell::RefCell;
+
 use smol_str::SmolStr;
+use stoicheon_core::{Type, playtest::Watched};
 
 use super::{Cx, Ids, Resolver};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, Step},
+    model::{Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, StatementKind, Step, Where},
     source::Span,
 };
 
@@ -14,7 +17,9 @@ impl Resolver<'_, '_> {
         let joining = joining(&playtest.steps);
         let names = playtest.players.iter().map(|player| &player.name).chain(joining.iter().copied());
         let players = names.map(|name| (name.text.clone(), stoicheon_core::ObjectId::default()));
-        let cx = Cx { players: players.collect(), ..Cx::new(self.names.home, ids) };
+        let cases = playtest.cases.as_ref().map(|cases| self.cases(cases, ids)).unwrap_or_default();
+        let last = RefCell::default();
+        let cx = Cx { players: players.collect(), cases, last: Some(&last), ..Cx::new(self.names.home, ids) };
         for (index, player) in playtest.players.iter().enumerate() {
             self.starting_place(&player.at, player.scene.as_ref(), &cx);
             let same = |other: &&crate::model::Player| other.name.text == player.name.text;
@@ -32,6 +37,9 @@ impl Resolver<'_, '_> {
         let known: Vec<_> = playtest.players.iter().map(|player| &player.name).chain(joining).collect();
         self.given_in_playtest(&playtest.given, ids);
         self.playtest_steps(&playtest.steps, &known, &cx);
+        if playtest.linked {
+            self.linked(&playtest.steps);
+        }
         self.vacuous(&playtest.steps, &cx);
     }
 
@@ -39,7 +47,8 @@ impl Resolver<'_, '_> {
     fn vacuous(&mut self, steps: &[PlaytestStep], cx: &Cx<'_>) {
         let passes = |step: &PlaytestStep| match &step.step {
             Step::Never(_) | Step::Always(_) | Step::Save | Step::Suspend | Step::AllowFaults => false,
-            Step::Expect { limit, .. } => matches!(limit, Limit::Within(_)),
+            Step::Sees { .. } => true,
+            Step::Expect { limit, .. } | Step::ExpectWith { limit, .. } => matches!(limit, Limit::Within(_)),
             Step::InOrder { within, .. } => within.is_some(),
             _ => true,
         };
@@ -58,19 +67,48 @@ impl Resolver<'_, '_> {
         }
     }
 
+    /// What cannot be done with several worlds.
+    fn linked(&mut self, steps: &[PlaytestStep]) {
+        for step in steps {
+            let word = match step.step {
+                Step::Save => "save",
+                Step::Reload => "reload",
+                Step::Suspend => "suspend",
+                _ => continue,
+            };
+            let message =
+                format!("`{word}` puts one world aside, and in a linked playtest each player has one");
+            self.wrong(
+                Diagnostic::error(Code::Misplaced, message)
+                    .at(step.span, "which of them?")
+                    .help("put it into a playtest that is not linked"),
+            );
+        }
+    }
+
     fn playtest_steps(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
         for step in steps {
-            match &step.step {
+            self.playtest_step(&step.step, step.span, players, cx);
+        }
+    }
+
+    fn playtest_step(&mut self, step: &Step, span: Span, players: &[&Name], cx: &Cx<'_>) {
+        {
+            match step {
+                Step::Sees { player, what } => {
+                    self.player(players, player);
+                    self.playtest_step(what, span, players, cx);
+                }
                 Step::Pause { player, .. } => self.player(players, player),
                 Step::Wait(_) | Step::Save | Step::Reload | Step::Suspend | Step::AllowFaults => {}
                 Step::Until { what, .. } => {
-                    self.condition(what, cx);
+                    self.condition(what, &Cx { last: None, ..cx.clone() });
                 }
                 Step::InOrder { what, .. } => what.iter().for_each(|path| self.watched(path, cx)),
                 Step::Together(steps) => self.together(steps, players, cx),
                 Step::GoThrough { player, at } => {
                     self.player(players, player);
-                    self.start(at, cx);
+                    self.place_to_go(at, cx);
                 }
                 Step::Answer { player, prompt } => {
                     self.player(players, player);
@@ -84,23 +122,48 @@ impl Resolver<'_, '_> {
                 }
                 Step::Walk { player, to } => {
                     self.player(players, player);
-                    self.start(to, cx);
+                    self.place_to_go(to, cx);
                 }
-                Step::Point { player, at } => {
+                Step::Point { player, at, from_there, .. } => {
                     self.player(players, player);
-                    self.start(at, cx);
+                    self.place_to_go(at, cx);
+                    if let Some(from_there) = from_there {
+                        self.offset(from_there, cx);
+                    }
                 }
-                Step::Press { player, .. } | Step::Hold { player, .. } | Step::Leave { player } => {
+                Step::Press { player, .. }
+                | Step::KeyDown { player, .. }
+                | Step::KeyUp { player, .. }
+                | Step::Hold { player, .. }
+                | Step::Leave { player } => {
                     self.player(players, player);
                 }
                 Step::Choose { player, answer } => {
                     self.player(players, player);
                     answer.iter().for_each(|answer| self.answer(answer));
                 }
-                Step::Expect { what, limit } => self.expectation(what, *limit, step.span, cx),
-                Step::Never(expr) => self.expectation(expr, Limit::Now, step.span, cx),
+                Step::Expect { what, limit } => self.expectation(what, *limit, span, cx),
+                Step::ExpectWith { what, values, .. } => {
+                    self.carries(what, values, cx);
+                }
+                Step::Does(statement) => {
+                    // What a playtest emits, the game has to emit: it does not count as emitted.
+                    let emitted = self.emitted.clone();
+                    if at_once(&statement.kind) {
+                        self.statement(statement, &mut Cx { last: None, ..cx.clone() });
+                    } else {
+                        let message = "a playtest does what is done at once: it emits, sets, enables, disables, \
+                                       destroys, spawns, sends or tags";
+                        self.wrong(
+                            Diagnostic::error(Code::Misplaced, message)
+                                .at(statement.span, "stands in wiring only"),
+                        );
+                    }
+                    self.emitted = emitted;
+                }
+                Step::Never(expr) => self.expectation(expr, Limit::Now, span, cx),
                 Step::Always(expr) => {
-                    self.condition(expr, cx);
+                    self.condition(expr, &Cx { last: None, ..cx.clone() });
                 }
             }
         }
@@ -114,6 +177,61 @@ impl Resolver<'_, '_> {
         } else if let Some(found) = self.expr(&as_value, None, cx) {
             self.somewhere(found, path.span());
         }
+    }
+
+    /// Where a player goes or points: an object, a spot or a place.
+    fn place_to_go(&mut self, at: &Where, cx: &Cx<'_>) {
+        match at {
+            Where::Named(path) => self.start(path, cx),
+            Where::Held(at) => {
+                if let Some(found) = self.expr(at, Some(&Type::Vector), cx) {
+                    self.somewhere(found, at.span);
+                }
+            }
+        }
+    }
+
+    /// A place measured from an object.
+    pub(crate) fn offset(&mut self, offset: &Expr, cx: &Cx<'_>) -> Option<stoicheon_core::Expr> {
+        let found = self.expr(offset, Some(&Type::Vector), cx)?;
+        self.must_be(found, &super::Ty::VECTOR, offset.span, "a place, such as (3, 0, 2)")
+    }
+
+    /// A signal or an effect, and what its first fields are to be; `None` for one that may be anything.
+    pub(crate) fn carries(
+        &mut self,
+        what: &Path,
+        values: &[Expr],
+        cx: &Cx<'_>,
+    ) -> Option<(Watched, Vec<Option<stoicheon_core::Expr>>)> {
+        let Some((watched, fields)) = self.carried(what, cx) else {
+            self.watched(what, cx);
+            return None;
+        };
+        if values.len() > fields.len() {
+            let message = format!(
+                "`{}` carries {}, found {} to compare with",
+                watched.name(),
+                super::statement::values(fields.len()),
+                values.len()
+            );
+            self.wrong(Diagnostic::error(Code::WrongCount, message).at(what.span(), "carries less"));
+            return None;
+        }
+        let mut wanted = Vec::new();
+        for (field, value) in fields.iter().zip(values) {
+            if matches!(&value.kind, ExprKind::Name(path) if path.text() == "_") {
+                wanted.push(None);
+                continue;
+            }
+            let wrong = |found: &str| {
+                let message =
+                    format!("`{}` is {}, found {found}", field.name, crate::suggest::a(field.ty.word()));
+                Diagnostic::error(Code::WrongType, message).at(value.span, found)
+            };
+            wanted.push(Some(self.value_for(value, &field.ty, &cx.condition(), wrong)?));
+        }
+        Some((watched, wanted))
     }
 
     /// An object or a spot, of this scene or of the one that is named.
@@ -167,6 +285,14 @@ impl Resolver<'_, '_> {
 
     /// What different players do. What is expected comes after it.
     fn together(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
+        for seen in steps.iter().filter(|step| matches!(step.step, Step::Sees { .. })) {
+            let message = "what players see is expected when all of them are done";
+            self.wrong(
+                Diagnostic::error(Code::Misplaced, message)
+                    .at(seen.span, "they are under way here")
+                    .help("write it after `together { … }`"),
+            );
+        }
         self.playtest_steps(steps, players, cx);
     }
 
@@ -191,8 +317,10 @@ impl Resolver<'_, '_> {
             return;
         }
         let names = players.iter().map(|player| player.text.as_str());
-        let words =
-            ["expect", "always", "never", "allow", "wait", "player", "save", "reload", "suspend", "together"];
+        let words = [
+            "expect", "always", "never", "allow", "wait", "player", "save", "reload", "suspend", "together",
+            "emit", "set", "cases",
+        ];
         let help = self.report.suggest(&name.text, "player", names.chain(words));
         let message = format!("there is no player `{}` in this playtest", name.text);
         self.wrong(
@@ -231,7 +359,7 @@ impl Resolver<'_, '_> {
         self.unknown_watched(path);
     }
 
-    fn unknown_watched(&mut self, path: &Path) {
+    pub(super) fn unknown_watched(&mut self, path: &Path) {
         let signals = self.names.signals.iter().chain(&self.names.effects);
         let mut names: Vec<_> = signals.map(|message| message.name.to_string()).collect();
         for (index, object) in self.names.objects.iter().enumerate().take(20) {
@@ -248,6 +376,22 @@ impl Resolver<'_, '_> {
     fn expr_quietly(&mut self, expr: &Expr, cx: &Cx<'_>) -> Option<super::Typed> {
         self.quietly(|r| r.expr(expr, None, cx))
     }
+}
+
+/// Whether a statement is done at once, so that a playtest may say it.
+pub(crate) fn at_once(statement: &StatementKind) -> bool {
+    use StatementKind::{Destroy, Disable, Emit, Enable, Send, Set, Spawn, Tag};
+    matches!(
+        statement,
+        Emit { .. }
+            | Set { .. }
+            | Enable(_)
+            | Disable(_)
+            | Destroy(_)
+            | Spawn { .. }
+            | Send { .. }
+            | Tag { .. }
+    )
 }
 
 /// Those who join, and so need not be there from the start.

@@ -70,7 +70,7 @@ impl Resolver<'_, '_> {
     }
 
     #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of statement")]
-    fn statement(&mut self, statement: &Statement, cx: &mut Cx<'_>) -> Option<Step> {
+    pub(crate) fn statement(&mut self, statement: &Statement, cx: &mut Cx<'_>) -> Option<Step> {
         let span = statement.span;
         Some(match &statement.kind {
             StatementKind::Tell { command, who, args } => return self.tell(command, who, args, cx),
@@ -249,6 +249,7 @@ impl Resolver<'_, '_> {
                     && !cx.locals.iter().any(|local| local.name == name.text)
                     && !cx.fields.iter().any(|field| field.name == name.text)
                     && !cx.players.iter().any(|(player, _)| *player == name.text)
+                    && !cx.cases.iter().any(|(column, _)| *column == name.text)
             })
         {
             self.object(path, cx);

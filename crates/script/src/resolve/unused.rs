@@ -12,15 +12,17 @@ use crate::{
 
 /// The signals and effects that are expected.
 fn expected(steps: &[PlaytestStep]) -> Vec<&Path> {
-    fn of(step: &PlaytestStep) -> Vec<&Path> {
-        match &step.step {
+    fn of(step: &Step) -> Vec<&Path> {
+        match step {
             Step::Expect { what, .. } | Step::Never(what) => bare(what).into_iter().collect(),
+            Step::Sees { what, .. } => of(what),
             Step::InOrder { what, .. } => what.iter().collect(),
+            Step::ExpectWith { what, .. } => vec![what],
             Step::Together(steps) => expected(steps),
             _ => Vec::new(),
         }
     }
-    steps.iter().flat_map(of).collect()
+    steps.iter().flat_map(|step| of(&step.step)).collect()
 }
 
 impl Resolver<'_, '_> {

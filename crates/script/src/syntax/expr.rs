@@ -8,6 +8,12 @@ use super::{
 /// How high the tree of an expression may become: it is walked by recursion.
 const HIGHEST: u32 = 2 * DEEPEST;
 
+/// Words that stand between two values or after one: what comes before them is a name.
+const INFIX: [&str; 19] = [
+    "or", "and", "is", "inside", "tagged", "carries", "in", "not", "of", "about", "for", "to", "over",
+    "ease", "within", "exactly", "where", "at", "with",
+];
+
 impl Parser<'_> {
     pub(super) fn expr(&mut self) {
         self.deeper(|p| p.binary(1));
@@ -138,6 +144,9 @@ impl Parser<'_> {
                     p.deeper(Self::primary);
                 }
             }),
+            "last" if group_follows && !INFIX.contains(&self.nth_text(1)) => {
+                self.clause(SyntaxKind::Last, |p| p.path("a signal or an effect, and what it carries"));
+            }
             "count" if self.nth(1) == SyntaxKind::LeftParen => self.clause(SyntaxKind::Count, |p| {
                 p.bump();
                 p.among();

@@ -2,10 +2,22 @@
 
 use super::{kind::SyntaxKind, parser::Parser};
 
+/// What players do.
+const ACTIONS: [&str; 13] = [
+    "walks", "points", "goes", "answers", "presses", "releases", "holds", "chooses", "declines", "leaves",
+    "joins", "waits", "sees",
+];
+
+/// The words of statements that are done at once, and that a playtest may say.
+const AT_ONCE: [&str; 9] = ["emit", "set", "enable", "disable", "destroy", "spawn", "send", "tag", "untag"];
+
 impl Parser<'_> {
     pub(super) fn playtest(&mut self) {
         self.bump();
         self.expect(SyntaxKind::Text, "the name of the playtest, in quotes");
+        if self.is_word("linked") {
+            self.node(SyntaxKind::Linked, Self::bump);
+        }
         if self.is_word("seeds") {
             self.node(SyntaxKind::Seeds, Self::seeds);
         }
@@ -25,6 +37,9 @@ impl Parser<'_> {
 
     fn playtest_step(&mut self) {
         match self.nth_text(0) {
+            _ if self.does_something() => self.does(""),
+            "cases" if self.nth(1) == SyntaxKind::LeftParen => self.clause(SyntaxKind::Cases, Self::cases),
+            word if AT_ONCE.contains(&word) && self.second_on_same_line() => self.statement(),
             "given" => self.node(SyntaxKind::Constant, |p| p.constant(false)),
             "player" => self.clause(SyntaxKind::PlayerStep, |p| {
                 p.expect(SyntaxKind::Word, "the name of the player");
@@ -45,15 +60,7 @@ impl Parser<'_> {
                     p.limit();
                 });
             }
-            "expect" => self.clause(SyntaxKind::ExpectStep, |p| {
-                p.expr();
-                if p.is_word("exactly") {
-                    p.bump();
-                    p.expect(SyntaxKind::Number, "a whole number");
-                } else {
-                    p.limit();
-                }
-            }),
+            "expect" => self.clause(SyntaxKind::ExpectStep, Self::expected),
             "always" | "never" => self.clause(SyntaxKind::AlwaysStep, Self::expr),
             "wait" if self.nth_is_word(1, "until") => self.clause(SyntaxKind::WaitUntilStep, |p| {
                 p.bump();
@@ -86,9 +93,70 @@ impl Parser<'_> {
                 });
             }
             _ => self.does(
-                "player, expect, always, never, allow faults, wait, save, reload, suspend, together or what a player does",
+                "player, cases, expect, always, never, allow faults, wait, emit, set, save, reload, suspend, together or what a player does",
             ),
         }
+    }
+
+    /// What is expected, and how often or how soon.
+    fn expected(&mut self) {
+        if self.call_of_path() {
+            self.path("a signal");
+            self.args();
+        } else {
+            self.expr();
+        }
+        if self.is_word("exactly") {
+            self.bump();
+            self.expect(SyntaxKind::Number, "a whole number");
+        } else {
+            self.limit();
+        }
+    }
+
+    /// A dotted name with values, such as `pad.entered(walked)`. A name with values and no dot is read as a function.
+    fn call_of_path(&self) -> bool {
+        let end = (0..).step_by(2).find(|at| self.nth(at + 1) != SyntaxKind::Dot).unwrap_or(0);
+        end > 0 && self.nth(end + 1) == SyntaxKind::LeftParen && self.nth_on_same_line(end + 1)
+    }
+
+    /// `(paid, opens) { "too little" (2, false) }`
+    fn cases(&mut self) {
+        self.list(|p| {
+            p.expect(SyntaxKind::Word, "the name of a column");
+        });
+        if !self.expect(SyntaxKind::LeftBrace, "`{`") {
+            return;
+        }
+        self.enter_braces();
+        while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
+            if self.eat(SyntaxKind::Semicolon) {
+                continue;
+            }
+            if !matches!(self.peek(), SyntaxKind::Text | SyntaxKind::LeftParen) {
+                self.put_aside("a case, such as `\"too little\" (2, false)`", |_| false);
+                continue;
+            }
+            self.node(SyntaxKind::Case, |p| {
+                p.eat(SyntaxKind::Text);
+                if p.peek() == SyntaxKind::LeftParen {
+                    p.args();
+                } else {
+                    p.fault("the values of the case in parentheses");
+                }
+            });
+        }
+        self.leave_braces();
+        self.expect(SyntaxKind::RightBrace, "`}`");
+    }
+
+    /// Whether a player's name and what they do come next.
+    fn does_something(&self) -> bool {
+        // A signal may be called as what a player does: `expect walks > 3`.
+        let other = ["expect", "always", "never", "wait"].contains(&self.nth_text(0))
+            || AT_ONCE.contains(&self.nth_text(0));
+        let acts = self.nth(1) == SyntaxKind::Word && ACTIONS.contains(&self.nth_text(1));
+        acts && !other && self.second_on_same_line()
     }
 
     /// What a player does.
@@ -124,28 +192,38 @@ impl Parser<'_> {
 
     fn action(&mut self) {
         self.node(SyntaxKind::Action, |p| match p.nth_text(0) {
-            "walks" => p.verb("to", "an object to walk to"),
-            "points" => p.verb("at", "an object to point at"),
-            "goes" => p.verb("through", "an object to go through"),
+            "walks" => p.verb("to"),
+            "points" => {
+                p.verb("at");
+                if p.is_word("at") {
+                    p.clause(SyntaxKind::At, Self::expr);
+                }
+                if p.eat_word("with") {
+                    p.expect(SyntaxKind::Word, "the name of a button");
+                }
+            }
+            "goes" => p.verb("through"),
             "answers" => {
                 p.bump();
                 p.path("an object with a prompt");
             }
-            "presses" => {
+            "presses" | "releases" => {
                 p.bump();
                 p.expect(SyntaxKind::Word, "the name of a key");
             }
             "holds" => {
                 p.bump();
                 p.expect(SyntaxKind::Word, "the name of a key");
-                // `holds use for 2s` and `holds use 2s`.
-                p.eat_word("for");
-                p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+                // `holds use for 2s` and `holds use 2s`; `holds use` until it is released.
+                if p.eat_word("for") || p.peek() == SyntaxKind::Number && !p.on_new_line() {
+                    p.expect(SyntaxKind::Number, "a span of time, such as 2s");
+                }
             }
             "chooses" => {
                 p.bump();
                 p.expect(SyntaxKind::Word, "an answer");
             }
+            "sees" => p.clause(SyntaxKind::ExpectStep, Self::expected),
             "leaves" | "declines" => p.bump(),
             "joins" => {
                 p.bump();
@@ -159,8 +237,8 @@ impl Parser<'_> {
             }
             _ => {
                 p.fault(
-                    "`walks to`, `goes through`, `presses`, `holds`, `answers`, `chooses`, `declines`, `points at`, \
-                     `leaves`, `joins` or `waits`",
+                    "`walks to`, `goes through`, `presses`, `holds`, `releases`, `answers`, `chooses`, `declines`, `points at`, \
+                     `sees`, `leaves`, `joins` or `waits`",
                 );
                 p.skip_until(|p| {
                     matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::Comma) || p.on_new_line()
@@ -170,11 +248,11 @@ impl Parser<'_> {
     }
 
     /// A verb, the word that goes with it, and where.
-    fn verb(&mut self, word: &str, what: &str) {
+    fn verb(&mut self, word: &str) {
         self.bump();
         if !self.eat_word(word) {
             self.fault(&format!("`{word}`"));
         }
-        self.path(what);
+        self.deeper(|p| p.binary(5));
     }
 }

@@ -24,7 +24,7 @@ impl Parser<'_> {
         });
     }
 
-    fn statement(&mut self) {
+    pub(super) fn statement(&mut self) {
         if self.peek() != SyntaxKind::Word {
             return self.no_statement();
         }

@@ -8,8 +8,9 @@ use crate::{
         error::Error,
         geometry::Pose,
         ids::ObjectId,
+        value::Values,
     },
-    moment::queue::Emission,
+    moment::{queue::Emission, run::Run},
     trace::record::Event,
     world::{Key, World, input::Input},
 };
@@ -98,6 +99,11 @@ impl<G: 'static> World<G> {
             Input::Bring { body, scene, spot } => {
                 state.send_away(body, &scene, &spot, nobody);
                 Ok(())
+            }
+            Input::Do { wire } => {
+                let now = state.now();
+                state.run(Run::new(wire, own.started.id(), Values::default(), nobody, now));
+                state.cut(wire)
             }
             Input::Unload { scene } => {
                 state.moment.scenes.unloading.push(scene);
