@@ -26,5 +26,5 @@
 
 pub use stoicheon_core::{
     Among, Arithmetic, Axis, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar,
-    NewWire, Refusal, Side, StateTest, Step, Steps, Target,
+    NewWire, PartOf, Refusal, Side, StateTest, Step, Steps, Target,
 };

@@ -5,7 +5,7 @@
 
 pub use stoicheon_core::{
     Activity, Aim, Args, BuildPart, CommandKind, Current, Denial, Join, Moved, NoAnswer, Offer, Param,
-    ParamType, Part, PartCx, PartKind, PartSpec, Picked, Progress, Pulse, Region, SHAPE_SETTINGS, Setting,
-    SettingType, SettingValue, Settings, SignalKind, Span, Touched, VariableKind, Word, chain_settings,
-    shape_from,
+    ParamType, Part, PartCx, PartKind, PartSpec, Picked, Progress, Pulse, ReadCx, ReadingKind, Region,
+    SHAPE_SETTINGS, Setting, SettingType, SettingValue, Settings, SignalKind, Span, Touched, VariableKind,
+    Word, chain_settings, shape_from,
 };

@@ -234,6 +234,11 @@ fn page(catalogue: &Catalogue) -> String {
             let name = format!("{}: {}", variable.name, param_type(&variable.ty));
             lines.push(row("keeps", &name, &variable.about));
         }
+        for reading in &part.readings {
+            let per_player = if reading.per_player { " per player" } else { "" };
+            let name = format!("{}: {}{per_player}", reading.name, param_type(&reading.ty));
+            lines.push(row("tells", &name, &reading.about));
+        }
         for signal in &part.signals {
             lines.push(row(
                 "signal",
@@ -252,7 +257,9 @@ fn page(catalogue: &Catalogue) -> String {
             lines.push(row("settings", &format!("as of a {}", first.name), &names.join(", ")));
         }
         for setting in own {
-            lines.push(row("setting", &format!("{}: {}", setting.name, takes(&setting.ty)), &setting.about));
+            let live = if setting.live { " May change while the world runs." } else { "" };
+            let about = format!("{}{live}", setting.about);
+            lines.push(row("setting", &format!("{}: {}", setting.name, takes(&setting.ty)), &about));
             listed.push(setting);
         }
         lines.push(String::new());

@@ -21,7 +21,7 @@ fn every_need_of_the_cookbook_is_met() {
     let (code, out) = stoicheon(&["test"], &cookbook());
     assert_eq!(code, 0, "{out}");
     let passed: Vec<_> = out.lines().filter(|line| line.starts_with("passed ")).collect();
-    for need in 1..=28 {
+    for need in 1..=29 {
         let name = format!("/{need:02}_");
         assert!(passed.iter().any(|line| line.contains(&name)), "nothing shows need {need}");
     }
@@ -109,6 +109,12 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("28_rehearsals.stoi", "_, \"secondary\"", "_, \"primary\""),
     ("28_rehearsals.stoi", "hold 1s", "hold 4s"),
     ("28_rehearsals.stoi", "signal filled(now: number) crosses to players", "signal filled(now: number)"),
+    ("29_soundings.stoi", "bind lamp.glow = gate.openness", "bind lamp.glow = gate.openness / 2"),
+    ("29_soundings.stoi", "wait until gate.openness >= 0.5", "wait 2s"),
+    ("29_soundings.stoi", "{ clock.timer.after = 5s }", "{ clock.timer.after = 9s }"),
+    ("29_soundings.stoi", "bind stone.pick.reach = 4 + wound * 2", "bind stone.pick.reach = 4"),
+    ("29_soundings.stoi", "post.prompt.hold += 1s; ", ""),
+    ("29_soundings.stoi", "(0, gate.door.openness * 4, 0)", "(0, gate.door.openness, 0)"),
 ];
 
 /// A copy of the cookbook with one mistake in it.
@@ -139,7 +145,7 @@ fn every_mistake_makes_a_playtest_fail() {
         assert!(code == 1 && failed > 0, "{file}: `{from}` became `{to}`, and nothing fails:\n{out}");
     }
     // Each need has one that shows.
-    for need in 1..=28 {
+    for need in 1..=29 {
         let name = format!("{need:02}_");
         assert!(MISTAKES.iter().any(|(file, ..)| file.starts_with(&name)), "need {need}");
     }

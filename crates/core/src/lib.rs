@@ -89,10 +89,10 @@ pub use moment::scenes::WhenEmpty;
 pub use moment::spots::Spot;
 pub use moment::wires::{RefusalCounts, WireCounts};
 pub use part::contract::{Activity, Part, PartSpec};
-pub use part::cx::{Args, PartCx};
-pub use part::info::{CommandInfo, MessageInfo, ParamInfo, PartInfo, SettingInfo, VariableInfo};
+pub use part::cx::{Args, PartCx, ReadCx};
+pub use part::info::{CommandInfo, MessageInfo, ParamInfo, PartInfo, ReadingInfo, SettingInfo, VariableInfo};
 pub use part::kind::{
-    BuildPart, CommandKind, Join, Param, ParamType, PartKind, SignalKind, VariableKind, Word,
+    BuildPart, CommandKind, Join, Param, ParamType, PartKind, ReadingKind, SignalKind, VariableKind, Word,
 };
 pub use part::mould::Mould;
 pub use part::offers::{Aim, Current, Offer, Picked, Progress};
@@ -122,7 +122,7 @@ pub use plan::among::{Among, StateTest};
 pub use plan::binds::Kept;
 pub use plan::calc::EvalFault;
 pub use plan::crossings::{Crosses, Side};
-pub use plan::expr::Expr;
+pub use plan::expr::{Expr, PartOf};
 pub use plan::new_var::NewVar;
 pub use plan::operators::{Arithmetic, Axis, Comparison, Function};
 pub use plan::patterns::NewWire;

@@ -14,6 +14,7 @@ mod reference_model;
 mod scenes;
 mod scenes_random;
 mod sequences;
+mod settings;
 mod snapshots;
 mod space;
 mod space_saved;

@@ -176,7 +176,13 @@ fn every_part_has_a_page_that_is_true() {
         let commands = part.commands.iter().map(|command| (&command.name, &command.about));
         let signals = part.signals.iter().map(|signal| (&signal.name, &signal.about));
         let variables = part.variables.iter().map(|variable| (&variable.name, &variable.about));
-        for (name, about) in settings.chain(commands).chain(signals).chain(variables) {
+        let readings = part.readings.iter().map(|reading| (&reading.name, &reading.about));
+        for setting in part.settings.iter().filter(|setting| setting.live) {
+            let mut rows = page.lines().filter(|line| line.starts_with(&format!("| `{}`", setting.name)));
+            let says = rows.any(|row| row.ends_with("May change while the world runs. |"));
+            assert!(says, "{}.md does not say that {} may change", part.name, setting.name);
+        }
+        for (name, about) in settings.chain(commands).chain(signals).chain(variables).chain(readings) {
             let mut rows = page.lines().filter(|line| line.starts_with(&format!("| `{name}`")));
             let about = about.replace('|', "\\|");
             assert!(rows.any(|row| row.contains(&about)), "{}.md does not say of {name}: {about}", part.name);

@@ -5,7 +5,7 @@ use crate::{
     phrase::{clock_time, expr_text, readings_text, value_text},
 };
 use stoicheon_core::{
-    About, Event, Expr, Field, ObjectId, State, Value, Values,
+    About, Event, Expr, Field, ObjectId, PartOf, State, Value, Values,
     playtest::{Expectation, Failure, Found, Last, Watched},
 };
 
@@ -56,6 +56,10 @@ fn changed_last(state: &State, failure: &Failure) -> Vec<String> {
                     one == var
                 }
                 (Expr::State { part: one, .. }, Event::Shifted { part, .. }) => one == part,
+                (
+                    Expr::Reading { part: PartOf::Part(one), .. },
+                    Event::Shifted { part, .. } | Event::Changed { part, .. },
+                ) => one == part,
                 _ => false,
             })
         }),

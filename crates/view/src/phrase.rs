@@ -1,7 +1,8 @@
 //! Values and expressions, worded as a wiring file words them.
 
 use stoicheon_core::{
-    Arithmetic, Comparison, Expr, Field, Function, PartId, PartState, State, Tick, TickRate, Type, Value,
+    Arithmetic, Comparison, Expr, Field, Function, PartId, PartOf, PartState, State, Tick, TickRate, Type,
+    Value,
 };
 
 /// `1.500s`
@@ -106,6 +107,21 @@ impl Words<'_> {
         exprs.iter().map(|expr| self.expr(expr, 0)).collect::<Vec<_>>().join(", ")
     }
 
+    fn reading(&self, part: &PartOf, name: &str, who: Option<&Expr>) -> (u8, String) {
+        let of = match part {
+            PartOf::Part(part) => {
+                let kind = self.state.kind_of(*part).map_or("?", |kind| kind.name);
+                format!("{}.{kind}", part_text(self.state, *part))
+            }
+            PartOf::Of { object, kind } => format!("{}.{kind}", self.expr(object, 9)),
+            _ => "?".to_owned(),
+        };
+        match who {
+            Some(who) => (8, format!("{of}.{name} of {}", self.expr(who, 9))),
+            None => (9, format!("{of}.{name}")),
+        }
+    }
+
     fn words(&self, expr: &Expr) -> (u8, String) {
         let state = self.state;
         match expr {
@@ -125,6 +141,7 @@ impl Words<'_> {
             Expr::Who => (9, "who".to_owned()),
             Expr::It | Expr::Giver => (9, "it".to_owned()),
             Expr::Own => (9, "own".to_owned()),
+            Expr::Reading { part, name, who, .. } => self.reading(part, name, who.as_deref()),
             Expr::State { .. }
             | Expr::StateOf { .. }
             | Expr::Inside { .. }

@@ -66,6 +66,11 @@ impl Printer<'_> {
                     None => change,
                 }
             }
+            Event::Changed { part, setting, from, to } => {
+                let kind = state.kind_of(*part).map_or("?", |kind| kind.name);
+                let (from, to) = (value_text(state, from), value_text(state, to));
+                format!("{}.{kind}.{setting} {from} → {to}", part_text(state, *part))
+            }
             Event::Kept { bind, var, from, to } => {
                 let change = self.change(*var, from, to);
                 match state.bound(*bind) {

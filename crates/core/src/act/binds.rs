@@ -52,6 +52,14 @@ impl State {
                 }));
             }
         }
+        self.check_kept(kept)?;
+        if let Some(other) = self.plan.kept_things.get(&kept) {
+            let other = self.plan.binds.get(other.0 as usize).filter(|bind| !bind.ended);
+            if let Some(first) = other.map(|bind| bind.place.clone()) {
+                let name = self.kept_name(kept).into();
+                return Err(Error::Build(BuildError::BoundTwice { name, first, second: place }));
+            }
+        }
         let scene = self.moment.scenes.current;
         let bind = Bind { kept, to, place, scene, rank: 0, ended: false };
         let places = self.moment.scenes.current_mut().map(|scene| &mut scene.binds);
@@ -71,6 +79,14 @@ impl State {
     }
 
     fn set_keeper(&mut self, id: BindId, kept: Kept, keeper: Option<BindId>) {
+        if !matches!(kept, Kept::Var(_) | Kept::Each(..)) {
+            let things = self.plan.edit().kept_things.edit();
+            match keeper {
+                Some(_) => _ = things.insert(kept, id),
+                None => _ = things.remove(&kept),
+            }
+            return;
+        }
         let mut names = BTreeSet::new();
         if let Kept::Each(_, name) = kept {
             names.insert(name);
@@ -96,6 +112,7 @@ impl State {
                     self.moment.objects.tagged(tag).filter_map(|object| self.moment.objects.get(object));
                 objects.filter_map(|object| object.property(name)).collect()
             }
+            _ => Vec::new(),
         }
     }
 
@@ -106,7 +123,10 @@ impl State {
         bind.to.variables(&mut vars, &mut names);
         let keepers = vars.iter().filter_map(|var| self.moment.vars.var(*var)?.bound);
         let by_name = names.iter().filter_map(|name| self.plan.bind_names.get(name)).flatten().copied();
-        keepers.chain(by_name).collect()
+        let mut things = Vec::new();
+        self.things_read(&bind.to, &mut things);
+        let of_things = things.iter().filter_map(|thing| self.plan.kept_things.get(thing)).copied();
+        keepers.chain(by_name).chain(of_things).collect()
     }
 
     /// The way from a bind back to itself, if there is one.
@@ -144,19 +164,33 @@ impl State {
     fn circle(&self, way: &[BindId]) -> Error {
         let name = |id: &BindId| {
             let bind = &self.plan.binds[id.0 as usize];
-            let kept = match bind.kept {
-                Kept::Var(var) => self.moment.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
-                Kept::Each(tag, name) => {
-                    format!(
-                        "each {}.{}",
-                        self.moment.objects.tag_word(tag),
-                        self.moment.objects.property_word(name)
-                    )
-                }
-            };
-            format!("{kept} ({})", bind.place)
+            format!("{} ({})", self.kept_name(bind.kept), bind.place)
         };
         Error::Build(BuildError::BindCircle { circle: way.iter().rev().map(name).collect() })
+    }
+
+    /// What a bind keeps, as wiring names it.
+    pub(crate) fn kept_name(&self, kept: Kept) -> String {
+        let object = |object| self.name(object).unwrap_or("?");
+        match kept {
+            Kept::Var(var) => self.moment.vars.var(var).map_or("?", |var| var.name.as_str()).to_owned(),
+            Kept::Each(tag, name) => {
+                format!(
+                    "each {}.{}",
+                    self.moment.objects.tag_word(tag),
+                    self.moment.objects.property_word(name)
+                )
+            }
+            Kept::Place(of) => format!("{}.place", object(of)),
+            Kept::Facing(of) => format!("{}.facing", object(of)),
+            Kept::EachPlace(tag) => format!("each {}.place", self.moment.objects.tag_word(tag)),
+            Kept::EachFacing(tag) => format!("each {}.facing", self.moment.objects.tag_word(tag)),
+            Kept::Setting(part, setting) => {
+                let of = self.object_of(part).map_or("?", object);
+                let kind = self.kind_of(part).map_or("?", |kind| kind.name);
+                format!("{of}.{kind}.{}", self.setting_name(part, setting).unwrap_or("?"))
+            }
+        }
     }
 
     /// Gives every bind a rank above those of the binds it reads from.
@@ -203,19 +237,30 @@ impl State {
     fn update_stale_binds(&mut self) {
         // By rank; what a bind changes makes only binds of a higher rank stale.
         let mut open: BTreeMap<(u32, BindId), Stale> = BTreeMap::new();
+        // What is no variable is kept once in a round: two that chase each other go one step with each.
+        let mut kept_now: BTreeSet<BindId> = BTreeSet::new();
+        let mut later: BTreeMap<BindId, Stale> = BTreeMap::new();
         loop {
             for (id, stale) in std::mem::take(&mut self.bus.watches.stale_binds) {
                 let rank = self.plan.binds.get(id.0 as usize).map_or(u32::MAX, |bind| bind.rank);
                 open.entry((rank, id)).or_insert_with(Stale::nothing).and(stale);
             }
-            let Some(((_, id), stale)) = open.pop_first() else { return };
+            let Some(((_, id), stale)) = open.pop_first() else {
+                self.bus.watches.stale_binds = later;
+                return;
+            };
             let Some(bind) = self.plan.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { continue };
-            match bind.kept {
-                Kept::Var(var) => {
-                    let to = bind.to.clone();
-                    self.keep(id, var, None, &to, stale.cause, None);
-                }
-                Kept::Each(..) => self.keep_each(id, &stale),
+            let (kept, to) = (bind.kept, bind.to.clone());
+            if !matches!(kept, Kept::Var(_) | Kept::Each(..)) && !kept_now.insert(id) {
+                later.entry(id).or_insert_with(Stale::nothing).and(stale);
+                continue;
+            }
+            match kept {
+                Kept::Var(var) => self.keep(id, var, None, &to, stale.cause, None),
+                _ => match kept.thing() {
+                    Some(thing) => self.keep_thing(id, thing, None, (&to, stale.cause), None),
+                    None => self.keep_each(id, &stale),
+                },
             }
         }
     }

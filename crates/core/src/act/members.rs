@@ -4,7 +4,7 @@
 use std::collections::BTreeSet;
 
 use crate::{
-    act::{nearby::Nearby, scope::Scope},
+    act::{kept::Thing, nearby::Nearby, scope::Scope},
     base::ids::{BindId, ObjectId, Tag},
     moment::{members::Members, watches::Stale},
     plan::{binds::Kept, expr::Expr, reads::Read},
@@ -15,7 +15,8 @@ impl State {
     /// Works out the members of a bind for which something may have changed, by object number.
     pub(crate) fn keep_each(&mut self, id: BindId, stale: &Stale) {
         let Some(bind) = self.plan.binds.get(id.0 as usize) else { return };
-        let Kept::Each(tag, name) = bind.kept else { return };
+        let kept = bind.kept;
+        let Some(tag) = kept.tag() else { return };
         let to = bind.to.clone();
         let members: Vec<ObjectId> = match self.members_to_look_at(id, tag, &to, stale) {
             Some(some) => some.into_iter().map(|(_, member)| member).collect(),
@@ -23,10 +24,20 @@ impl State {
         };
         let nearby = Nearby::of(members.len());
         for member in members {
-            if let Some(var) = self.moment.objects.get(member).and_then(|object| object.property(name)) {
-                self.keep(id, var, Some(member), &to, stale.cause, Some(&nearby));
-                self.scratch.members.entry(id).or_default().set(member, nearby.take());
+            let var = |name| self.moment.objects.get(member).and_then(|object| object.property(name));
+            let thing = match kept {
+                Kept::Each(_, name) => {
+                    let Some(var) = var(name) else { continue };
+                    self.keep(id, var, Some(member), &to, stale.cause, Some(&nearby));
+                    None
+                }
+                Kept::EachFacing(_) => Some(Thing::Facing(member)),
+                _ => Some(Thing::Place(member)),
+            };
+            if let Some(thing) = thing {
+                self.keep_thing(id, thing, Some(member), (&to, stale.cause), Some(&nearby));
             }
+            self.scratch.members.entry(id).or_default().set(member, nearby.take());
         }
     }
 
@@ -53,7 +64,7 @@ impl State {
                     // Only those of objects are found by a name.
                     None => continue,
                 },
-                Read::Part(part) => self.object_of(part)?,
+                Read::Part(part) | Read::Reading(part) => self.object_of(part)?,
                 Read::Place(object) | Read::Object(object) => {
                     let tags = &self.moment.objects.get_even_doomed(object)?.tags;
                     if nearest_of.iter().any(|tag| tags.contains(tag)) {

@@ -90,6 +90,7 @@ impl State {
         let told = tell(part.part(), &mut cx);
         let (woken, doing) = (cx.woken, cx.doing);
         self.parts.behaviours.put_back(id, part);
+        self.bus.watches.called(id, doing.cause);
         self.review_sight(id);
         if woken {
             self.parts.set_moving(id, Some(doing));

@@ -13,7 +13,11 @@ use crate::{
         ids::{ObjectId, PartId, SignalId, WireId},
         value::{Value, Values},
     },
-    plan::{calc, calc::EvalFault, expr::Expr},
+    plan::{
+        calc,
+        calc::EvalFault,
+        expr::{Expr, PartOf},
+    },
     state::State,
 };
 
@@ -116,6 +120,16 @@ impl<'a> Scope<'a> {
         Some(object)
     }
 
+    fn part(&self, part: &PartOf) -> Option<PartId> {
+        match part {
+            PartOf::Part(part) => {
+                self.looks_at(self.state.object_of(*part)?);
+                Some(*part)
+            }
+            PartOf::Of { object, kind } => self.state.part_of_kind(self.object(object)?, kind),
+        }
+    }
+
     fn looks_at(&self, object: ObjectId) {
         if let Some(nearby) = self.nearby {
             nearby.note(object);
@@ -188,6 +202,14 @@ impl<'a> Scope<'a> {
                 lane.and_then(|lane| lane.of).map_or(Value::Nothing, Value::Object)
             }
             Expr::State { part, state } => Value::Bool(self.state.parts.state(*part) == Some(*state)),
+            Expr::Reading { part, name, who, .. } => {
+                let who = match who {
+                    Some(who) => self.object(who),
+                    None => self.who,
+                };
+                let part = self.part(part);
+                part.and_then(|part| self.state.reading(part, name, who)).unwrap_or_default()
+            }
             Expr::StateOf { object, test } => {
                 Value::Bool(self.object(object).is_some_and(|object| self.is_in_state(object, test)))
             }

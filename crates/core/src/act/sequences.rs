@@ -15,7 +15,12 @@ use crate::{
     },
     moment::run::{Frame, Loop, Run},
     part::cx::Args,
-    plan::{calc::EvalFault, expr::Expr, ops::Op, steps::Target},
+    plan::{
+        calc::EvalFault,
+        expr::{Expr, PartOf},
+        ops::Op,
+        steps::Target,
+    },
     state::State,
     trace::record::Event,
 };
@@ -294,6 +299,16 @@ impl State {
             let body = self.the_object(body, run)?;
             return self.drive(body, *velocity, run.doing);
         }
+        if let Target::Setting(part, name) = target {
+            let part = match part {
+                PartOf::Part(part) => *part,
+                PartOf::Of { object, kind } => {
+                    let object = self.the_object(object, run)?;
+                    self.part_of_kind(object, kind).ok_or(Error::NoSuchPart)?
+                }
+            };
+            return self.change_setting(part, name, to, run.doing);
+        }
         match (self.moved(target, run)?, to) {
             (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
             (Moved::Place(object), Value::Vector(at)) => {
@@ -324,7 +339,7 @@ impl State {
             }
             Target::Place(object) => Moved::Place(self.the_object(object, run)?),
             Target::Facing(object) => Moved::Facing(self.the_object(object, run)?),
-            Target::Local(_) | Target::Velocity(_) => return Err(Error::NoSuchVar),
+            Target::Local(_) | Target::Velocity(_) | Target::Setting(..) => return Err(Error::NoSuchVar),
         })
     }
 }

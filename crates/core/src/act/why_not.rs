@@ -198,6 +198,7 @@ impl State {
         match bind.kept {
             Kept::Var(kept) => kept == var,
             Kept::Each(_, name) => self.moment.vars.var(var).is_some_and(|var| var.property == Some(name)),
+            _ => false,
         }
     }
 

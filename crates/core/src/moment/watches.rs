@@ -22,6 +22,10 @@ pub(crate) enum Watcher {
     Offer(PartId),
 }
 
+fn is_reading(read: Read) -> bool {
+    matches!(read, Read::Reading(_) | Read::AnyReading)
+}
+
 /// So many changes of single things are told apart.
 const MOST: usize = 32;
 
@@ -70,6 +74,9 @@ pub(crate) struct Watches {
     pub(crate) stale_binds: BTreeMap<BindId, Stale>,
     /// Waits that must be looked at in the next clocks phase, by the order in which they began to wait.
     pub(crate) stale_waits: BTreeSet<(u64, WaitKey)>,
+    /// How often somebody reads what parts say of themselves: without, nobody is told that one was called.
+    #[serde(default)]
+    readings: usize,
     /// Players must look again for what they are offered.
     #[serde(default)]
     pub(crate) stale_offers: bool,
@@ -81,6 +88,14 @@ impl Watches {
     pub(crate) fn changed(&mut self, read: Read, cause: Option<RecordId>) {
         if !self.readers.is_empty() {
             self.tell(read, cause);
+        }
+    }
+
+    /// A part was called: what it says of itself may be something else.
+    #[inline]
+    pub(crate) fn called(&mut self, part: PartId, cause: Option<RecordId>) {
+        if self.readings > 0 {
+            self.tell(Read::Reading(part), cause);
         }
     }
 
@@ -113,7 +128,8 @@ impl Watches {
 
     pub(crate) fn watch(&mut self, watcher: Watcher, reads: impl IntoIterator<Item = Read>) {
         for read in reads {
-            self.readers.edit().entry(read).or_default().edit().insert(watcher);
+            let new = self.readers.edit().entry(read).or_default().edit().insert(watcher);
+            self.readings += usize::from(new && is_reading(read));
         }
     }
 
@@ -121,7 +137,8 @@ impl Watches {
         for read in reads {
             let all = self.readers.edit();
             if let Some(readers) = all.get_mut(&read) {
-                readers.edit().remove(&watcher);
+                let was = readers.edit().remove(&watcher);
+                self.readings -= usize::from(was && is_reading(read)).min(self.readings);
                 if readers.is_empty() {
                     all.remove(&read);
                 }

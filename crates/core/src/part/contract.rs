@@ -17,7 +17,7 @@ use crate::{
         value::Value,
     },
     part::{
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         kind::{Join, PartKind},
         offers::{Aim, Current, Offer},
         region::Region,
@@ -166,6 +166,22 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     /// can be [replaced](crate::World::set_asked).
     fn asks(&self) -> Vec<(&'static str, Expr)> {
         Vec::new()
+    }
+
+    /// What one of its kind's [readings](PartKind::readings) is now, or one of its settings that may change; for the player
+    /// `of` names, if there is one for each. Nothing if it cannot be said, as without a player.
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
+        let _ = (name, of);
+        None
+    }
+
+    /// One of its settings that may change is something else from now on; the value has the setting's type.
+    ///
+    /// # Errors
+    /// When it is out of its range; then nothing has changed.
+    fn change(&mut self, setting: &str, to: &Value, cx: &mut PartCx<'_>) -> Result<(), BuildError> {
+        let _ = (setting, to, cx);
+        Err(BuildError::BadSettings { expected: "a setting that may change" })
     }
 
     /// Takes another shape; false for a part that has none.

@@ -52,6 +52,47 @@ impl Deref for PartCx<'_> {
     }
 }
 
+/// The world as a part sees it that is asked for one of its [readings](crate::PartKind::readings). Everything that can be
+/// asked of a [`State`] can be asked here too.
+#[derive(Clone, Copy, Debug)]
+pub struct ReadCx<'a> {
+    pub(crate) state: &'a State,
+    pub(crate) part: PartId,
+    pub(crate) who: Option<ObjectId>,
+}
+
+impl Deref for ReadCx<'_> {
+    type Target = State;
+    fn deref(&self) -> &State {
+        self.state
+    }
+}
+
+impl ReadCx<'_> {
+    /// The player it is asked of, if there is a reading for each.
+    pub fn who(&self) -> Option<ObjectId> {
+        self.who
+    }
+
+    /// The part itself.
+    pub fn id(&self) -> PartId {
+        self.part
+    }
+
+    /// How long it is until [`due`](crate::Part::due) is called, if that was asked for.
+    pub fn rings_in(&self) -> Option<Ticks> {
+        self.state.rings_in(self.part)
+    }
+
+    /// How much of the time its key must be held the player has held it, from 0 to 1; 0 while it is not held, or is offered to
+    /// the player no more.
+    pub fn held(&self) -> Option<f64> {
+        let who = self.who?;
+        let offered = self.state.offered_to(who) == Some(self.part);
+        Some(if offered { self.state.hold_of(who).unwrap_or(0.0) } else { 0.0 })
+    }
+}
+
 /// What it knows.
 impl PartCx<'_> {
     /// Whom this goes back to.
@@ -149,6 +190,13 @@ impl PartCx<'_> {
     pub fn check<E: std::fmt::Display>(&mut self, told: Result<(), E>) {
         if let Err(error) = told {
             self.fault(error.to_string());
+        }
+    }
+
+    /// Records what became of it; what it emits from here on came from that.
+    pub(crate) fn note(&mut self, event: Event) {
+        if let Some(record) = self.state.bus.trace.note(self.doing.cause, 0, event) {
+            self.doing.cause = Some(record);
         }
     }
 

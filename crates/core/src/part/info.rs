@@ -48,6 +48,30 @@ pub struct SettingInfo {
     /// Whether it must be given.
     #[serde(default)]
     pub required: bool,
+    /// Whether it may change while the world runs.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub live: bool,
+}
+
+/// Something a part says of itself, worked out when it is asked for.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[non_exhaustive]
+pub struct ReadingInfo {
+    /// Its name, without the object's.
+    pub name: SmolStr,
+    /// Its type.
+    #[serde(rename = "type")]
+    pub ty: Type,
+    /// What that means, in one sentence.
+    #[serde(default)]
+    pub about: SmolStr,
+    /// Whether there is one for each player.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub per_player: bool,
+    /// Whether it may change with every tick, though nothing happens to the part.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub ticking: bool,
 }
 
 /// A command of a kind of part. In JSON one with nothing to it can be its name alone.
@@ -160,6 +184,9 @@ pub struct PartInfo {
     /// The variables it keeps, for everybody to read.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub variables: Vec<VariableInfo>,
+    /// What it says of itself when it is asked.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub readings: Vec<ReadingInfo>,
     /// The setting that lists the words it deals in.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub words: Option<SmolStr>,
@@ -180,6 +207,14 @@ impl PartInfo {
             ty: setting.ty.into(),
             about: setting.about.into(),
             required: setting.required,
+            live: setting.live,
+        };
+        let reading = |reading: &crate::part::kind::ReadingKind| ReadingInfo {
+            name: reading.name.into(),
+            ty: reading.ty.type_of(&[]),
+            about: reading.about.into(),
+            per_player: reading.per_player,
+            ticking: reading.ticking,
         };
         let signal = |signal: &crate::part::kind::SignalKind| MessageInfo {
             name: signal.name.into(),
@@ -193,6 +228,7 @@ impl PartInfo {
             signals: kind.signals.iter().map(signal).collect(),
             commands: kind.commands.iter().map(CommandInfo::of).collect(),
             variables: kind.variables.iter().map(VariableInfo::of).collect(),
+            readings: kind.readings.iter().map(reading).collect(),
             words: kind.words.map(SmolStr::from),
             settings: kind.settings.iter().map(setting).collect(),
             kind: Some(kind),
@@ -207,6 +243,18 @@ impl PartInfo {
     /// The number of a command, by name.
     pub fn command(&self, name: &str) -> Option<Command> {
         Command::of_word(self.commands.iter().map(|command| command.name.as_str()), name)
+    }
+
+    /// Something it says of itself, by name: the type, whether there is one for each player, and whether it may change with
+    /// every tick. Settings that may change are among them.
+    pub fn reading(&self, name: &str) -> Option<ReadingInfo> {
+        let setting = || {
+            let setting = self.setting(name).filter(|setting| setting.live)?;
+            let (name, about) = (setting.name.clone(), setting.about.clone());
+            let ty = setting.ty.value_type()?;
+            Some(ReadingInfo { name, ty, about, per_player: false, ticking: false })
+        };
+        self.readings.iter().find(|reading| reading.name == name).cloned().or_else(setting)
     }
 
     /// A setting, by name.

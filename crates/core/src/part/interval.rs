@@ -96,6 +96,19 @@ impl Countdown {
         self.set_alarm(cx);
     }
 
+    /// The span under way becomes so many ticks longer, or shorter.
+    pub(crate) fn stretch(&mut self, by: f64, cx: &mut PartCx<'_>) {
+        self.note(cx);
+        self.left = (self.left + by).max(0.0);
+        self.set_alarm(cx);
+    }
+
+    /// How long it is until it is over, at its pace; at none, what is left of it.
+    pub(crate) fn until_over(&self, rings_in: Option<Ticks>) -> Ticks {
+        let pace = if self.pace > 0.0 { self.pace } else { 1.0 };
+        rings_in.or_else(|| Ticks::of_count((self.left / pace).max(0.0))).unwrap_or(Ticks::FOREVER)
+    }
+
     /// Goes on at another pace.
     pub(crate) fn set_pace(&mut self, pace: f64, cx: &mut PartCx<'_>) {
         self.note(cx);

@@ -33,6 +33,8 @@ pub struct PartKind {
     pub commands: &'static [CommandKind],
     /// The variables it keeps, for everybody to read.
     pub variables: &'static [VariableKind],
+    /// What its parts say of themselves when they are asked: see [`Part::read`](crate::Part::read).
+    pub readings: &'static [ReadingKind],
     /// The setting that lists the words a part of this kind deals in, such as its answers: those that a [`Word`] of its
     /// signals, its variables and its commands can be.
     pub words: Option<&'static str>,
@@ -80,6 +82,7 @@ impl PartKind {
             signals: &[],
             commands: &[],
             variables,
+            readings: &[],
             words,
             settings: &[],
             build,
@@ -108,6 +111,12 @@ impl PartKind {
     /// With those variables.
     pub const fn with_variables(mut self, variables: &'static [VariableKind]) -> Self {
         self.variables = variables;
+        self
+    }
+
+    /// With those readings.
+    pub const fn with_readings(mut self, readings: &'static [ReadingKind]) -> Self {
+        self.readings = readings;
         self
     }
 
@@ -349,6 +358,41 @@ impl VariableKind {
     /// A variable of that name.
     pub const fn new(name: &'static str, ty: ParamType, about: &'static str) -> Self {
         Self { name, ty, about }
+    }
+}
+
+/// Something that parts of a kind say of themselves, worked out when it is asked for: how far a door stands open.
+#[derive(Debug)]
+#[non_exhaustive]
+pub struct ReadingKind {
+    /// Its name, without the object's.
+    pub name: &'static str,
+    /// What it is.
+    pub ty: ParamType,
+    /// What that means, in one sentence.
+    pub about: &'static str,
+    /// Whether there is one for each player.
+    pub per_player: bool,
+    /// Whether it may change with every tick, though nothing happens to the part: what is left of a time.
+    pub ticking: bool,
+}
+
+impl ReadingKind {
+    /// A reading of that name. It may change whenever the part is called.
+    pub const fn new(name: &'static str, ty: ParamType, about: &'static str) -> Self {
+        Self { name, ty, about, per_player: false, ticking: false }
+    }
+
+    /// There is one for each player.
+    pub const fn per_player(mut self) -> Self {
+        self.per_player = true;
+        self
+    }
+
+    /// It may change with every tick, though the part is not called.
+    pub const fn ticking(mut self) -> Self {
+        self.ticking = true;
+        self
     }
 }
 

@@ -27,17 +27,26 @@ pub struct Setting {
     pub about: &'static str,
     /// Whether it must be given.
     pub required: bool,
+    /// Whether it may change while the world runs: [`Part::change`](crate::Part::change) is told.
+    pub live: bool,
 }
 
 impl Setting {
     /// One that may be left out.
     pub const fn optional(name: &'static str, ty: SettingType, about: &'static str) -> Self {
-        Self { name, ty, about, required: false }
+        Self { name, ty, about, required: false, live: false }
     }
 
     /// One that must be given.
     pub const fn required(name: &'static str, ty: SettingType, about: &'static str) -> Self {
-        Self { name, ty, about, required: true }
+        Self { name, ty, about, required: true, live: false }
+    }
+
+    /// It may change while the world runs, and [`Part::read`](crate::Part::read) gives what it is. It takes a number, an angle, a
+    /// text, a word or a span.
+    pub const fn live(mut self) -> Self {
+        self.live = true;
+        self
     }
 }
 
@@ -67,7 +76,7 @@ pub const fn chain_settings<const ONE: usize, const TWO: usize, const ALL: usize
     all
 }
 
-const BLANK: Setting = Setting { name: "", ty: SettingType::Flag, about: "", required: false };
+const BLANK: Setting = Setting::optional("", SettingType::Flag, "");
 
 /// The value of a setting.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -3,6 +3,8 @@
 use serde::{Deserialize, Serialize};
 use smol_str::SmolStr;
 
+use crate::base::value::Type;
+
 /// Makes both lists of types of one: that of kinds, with words that are known when the program is built, and that of the
 /// catalogue, which is data.
 macro_rules! setting_types {
@@ -42,6 +44,22 @@ macro_rules! setting_types {
             }
         }
     };
+}
+
+impl SettingInfoType {
+    /// The type of the value that it has while the world runs, if it may be one: an angle is a number of degrees.
+    pub fn value_type(&self) -> Option<Type> {
+        Some(match self {
+            Self::Angle | Self::Number => Type::Number,
+            Self::Seconds | Self::Span => Type::Duration,
+            Self::Text | Self::Word => Type::Text,
+            Self::Vector => Type::Vector,
+            Self::Colour => Type::Colour,
+            Self::Rotation => Type::Rotation,
+            Self::OneOf(words) => Type::one_of(words.iter().cloned()),
+            _ => return None,
+        })
+    }
 }
 
 setting_types! {

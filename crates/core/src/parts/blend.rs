@@ -102,6 +102,7 @@ impl Blend {
             ty: ParamType::Word,
             about: "Where it is or is going. Its parameters are variables too.",
         }],
+        readings: &[],
         words: Some("settings"),
         settings: &[
             Setting::required(

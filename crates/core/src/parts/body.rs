@@ -30,6 +30,7 @@ impl BodyShape {
         signals: &[],
         commands: &[],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &SHAPE_SETTINGS,
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),

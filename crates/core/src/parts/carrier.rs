@@ -11,7 +11,7 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         kind::{CommandKind, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -82,12 +82,14 @@ impl Carrier {
             VariableKind { name: "hand", ty: ParamType::Object, about: "The item in hand, if there is any." },
             VariableKind { name: "load", ty: ParamType::Whole, about: "How many items it carries." },
         ],
+        readings: &[],
         words: None,
         settings: &[Setting::optional(
             "holds",
             SettingType::Number,
             "How many items it carries at most. Default any number.",
-        )],
+        )
+        .live()],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
         blank: || Box::new(Self::new()),
     };
@@ -104,20 +106,8 @@ impl Carrier {
     }
 
     fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
-        let Some(most) = settings.number("holds") else { return Ok(Self::new()) };
-        #[expect(
-            clippy::cast_possible_truncation,
-            clippy::cast_sign_loss,
-            reason = "it was looked at before"
-        )]
-        match ((1.0..=1e6).contains(&most) && most.fract() == 0.0).then_some(most as u32) {
-            Some(most) => Ok(Self::new().holds(most)),
-            None => Err(BuildError::BadNumber {
-                setting: "holds",
-                expected: "a whole number from 1 up",
-                found: most,
-            }),
-        }
+        let holds = settings.number("holds").map(whole_number).transpose()?;
+        Ok(Self { holds, ..Self::new() })
     }
 
     /// The items, in the order they were taken.
@@ -152,7 +142,27 @@ impl Carrier {
     }
 }
 
+fn whole_number(found: f64) -> Result<u32, BuildError> {
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "it was looked at before")]
+    if (1.0..=1e6).contains(&found) && found.fract() == 0.0 {
+        return Ok(found as u32);
+    }
+    Err(BuildError::BadNumber { setting: "holds", expected: "a whole number from 1 up", found })
+}
+
 impl Part for Carrier {
+    fn read(&self, name: &str, _: &ReadCx<'_>) -> Option<Value> {
+        (name == "holds").then(|| self.holds.map_or(Value::Nothing, |most| Value::Number(most.into())))
+    }
+
+    /// What it carries beyond that it keeps, and takes no more.
+    fn change(&mut self, setting: &str, to: &Value, _: &mut PartCx<'_>) -> Result<(), BuildError> {
+        if let ("holds", Value::Number(most)) = (setting, to) {
+            self.holds = Some(whole_number(*most)?);
+        }
+        Ok(())
+    }
+
     fn kind(&self) -> &'static PartKind {
         &Self::KIND
     }

@@ -14,8 +14,8 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        cx::PartCx,
-        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, Word},
+        cx::{PartCx, ReadCx},
+        kind::{CommandKind, Param, ParamType, PartKind, ReadingKind, SignalKind, Word},
         refusals::NoAnswer,
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -120,13 +120,20 @@ impl Choice {
             CommandKind::new("withdraw", "The question to the player who caused the signal is withdrawn."),
         ],
         variables: &[],
+        readings: &[ReadingKind::new(
+            "left",
+            ParamType::Span,
+            "How long the player has left to answer; nothing if they are not asked, or have as long as they like.",
+        )
+        .per_player()
+        .ticking()],
         words: Some("answers"),
         settings: &[
             Setting::required(
                 "question",
                 SettingType::Text,
                 "What is asked; the word `question` may be left out.",
-            ),
+            ).live(),
             Setting::required("answers", SettingType::Words, "The answers, one after the other."),
             Setting::optional(
                 "within",
@@ -224,6 +231,23 @@ impl Choice {
 }
 
 impl Part for Choice {
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
+        if name == "question" {
+            return Some(Value::Text(self.question.clone()));
+        }
+        let who = of.who().filter(|_| name == "left")?;
+        let (_, left) = self.open.iter().find(|(open, left)| *open == who && *left != FOREVER)?;
+        let passed = of.rings_in().map_or(Ticks::ZERO, |rings| self.set.saturating_sub(rings));
+        Some(Value::Duration(left.saturating_sub(passed)))
+    }
+
+    fn change(&mut self, setting: &str, to: &Value, _: &mut PartCx<'_>) -> Result<(), BuildError> {
+        if let ("question", Value::Text(question)) = (setting, to) {
+            self.question = question.clone();
+        }
+        Ok(())
+    }
+
     fn kind(&self) -> &'static PartKind {
         &Self::KIND
     }

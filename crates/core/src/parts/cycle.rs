@@ -14,9 +14,9 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         interval::{Countdown, Interval},
-        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind, Word},
+        kind::{CommandKind, Param, ParamType, PartKind, ReadingKind, SignalKind, VariableKind, Word},
         setting::{Setting, Settings, Span},
         setting_type::SettingType,
     },
@@ -98,6 +98,12 @@ impl Cycle {
             ),
         ],
         variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The state it is in." }],
+        readings: &[ReadingKind::new(
+            "left",
+            ParamType::Span,
+            "How long it is until the state it is in is over; 0 s while it is idle.",
+        )
+        .ticking()],
         words: Some("states"),
         settings: &[
             Setting::required(
@@ -266,6 +272,10 @@ impl Part for Cycle {
             self.countdown.begin(phase.interval, cx);
         }
         true
+    }
+
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
+        (name == "left").then(|| Value::Duration(self.countdown.until_over(of.rings_in())))
     }
 
     fn started(&mut self, cx: &mut PartCx<'_>) {

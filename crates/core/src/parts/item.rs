@@ -109,6 +109,7 @@ impl Item {
             CommandKind::new("consume", "It is used up, wherever it is."),
         ],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &[
             Setting::optional(

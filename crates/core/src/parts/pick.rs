@@ -10,6 +10,7 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
+        cx::{PartCx, ReadCx},
         kind::{PartKind, SignalKind},
         offers::{Aim, Picked},
         region::{SHAPE_SETTINGS, shape_from},
@@ -48,7 +49,8 @@ const OF_A_PICK: [Setting; 4] = [
         "reach",
         SettingType::Number,
         "How far from the player the point may be. Default anywhere.",
-    ),
+    )
+    .live(),
     Setting::optional(
         "cells",
         SettingType::OneOf(&["square", "hex_pointy", "hex_flat"]),
@@ -102,6 +104,7 @@ impl Pick {
         signals: &[SignalKind::named(Self::ON_PICKED, "A player pointed at it.")],
         commands: &[],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &PICK_SETTINGS,
         build: |settings, rate| Self(from_settings(settings, true)?).into_part(rate),
@@ -135,6 +138,7 @@ impl Solid {
         signals: &[],
         commands: &[],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &SHAPE_SETTINGS,
         build: |settings, rate| Self(from_settings(settings, false)?).into_part(rate),
@@ -165,6 +169,17 @@ macro_rules! part {
             }
             fn aim(&self) -> Option<&Aim> {
                 Some(&self.0)
+            }
+            fn read(&self, name: &str, _: &ReadCx<'_>) -> Option<Value> {
+                (name == "reach").then(|| self.0.reach.map_or(Value::Nothing, Value::Number))
+            }
+            fn change(&mut self, setting: &str, to: &Value, _: &mut PartCx<'_>) -> Result<(), BuildError> {
+                if let ("reach", Some(reach)) = (setting, to.as_number()) {
+                    let aim = Aim { reach: Some(reach), ..self.0.clone() };
+                    aim.check()?;
+                    self.0 = aim;
+                }
+                Ok(())
             }
         }
     };

@@ -10,7 +10,8 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        kind::{PartKind, SignalKind},
+        cx::{PartCx, ReadCx},
+        kind::{ParamType, PartKind, ReadingKind, SignalKind},
         offers::{Offer, Progress},
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -72,28 +73,39 @@ impl Prompt {
         ],
         commands: &[],
         variables: &[],
+        readings: &[ReadingKind::new(
+            "held",
+            ParamType::Number,
+            "How much of the time its key must be held the player has held it, from 0 to 1.",
+        )
+        .per_player()
+        .ticking()],
         words: None,
         settings: &[
             Setting::required(
                 "label",
                 SettingType::Text,
                 "What the player is told; the word `label` may be left out.",
-            ),
+            )
+            .live(),
             Setting::optional(
                 "key",
                 SettingType::Word,
                 "The key, or the action, that answers it. Default use.",
-            ),
+            )
+            .live(),
             Setting::optional(
                 "hold",
                 SettingType::Seconds,
                 "How long the key must be held. Default not at all.",
-            ),
+            )
+            .live(),
             Setting::optional(
                 "reach",
                 SettingType::Number,
                 "How near the player must be, in scene units. Default 2.",
-            ),
+            )
+            .live(),
             Setting::optional("sight", SettingType::Flag, "Nothing solid may stand between."),
             Setting::optional(
                 "facing",
@@ -194,6 +206,32 @@ impl Part for Prompt {
 
     fn offer(&self) -> Option<&Offer> {
         Some(&self.offer)
+    }
+
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
+        let Offer { label, key, hold, reach, .. } = &self.offer;
+        Some(match name {
+            "label" => Value::Text(label.clone()),
+            "key" => Value::Text(key.clone()),
+            "hold" => Value::Duration(*hold),
+            "reach" => (*reach).into(),
+            "held" => of.held()?.into(),
+            _ => return None,
+        })
+    }
+
+    fn change(&mut self, setting: &str, to: &Value, _: &mut PartCx<'_>) -> Result<(), BuildError> {
+        let mut offer = self.offer.clone();
+        match (setting, to) {
+            ("label", Value::Text(label)) => offer.label = label.clone(),
+            ("key", Value::Text(key)) => offer.key = key.clone(),
+            ("hold", Value::Duration(hold)) => offer.hold = *hold,
+            ("reach", Value::Number(reach)) => offer.reach = *reach,
+            _ => {}
+        }
+        offer.check()?;
+        self.offer = offer;
+        Ok(())
     }
 
     fn asks(&self) -> Vec<(&'static str, Expr)> {

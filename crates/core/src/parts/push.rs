@@ -52,6 +52,7 @@ impl Push {
         signals: &[],
         commands: &[],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &[
             Setting::required(

@@ -98,6 +98,7 @@ impl Shake {
             ty: ParamType::Vector,
             about: "How far to the side it is, in scene units.",
         }],
+        readings: &[],
         words: None,
         settings: &[
             Setting::optional(

@@ -74,6 +74,7 @@ impl Stages {
             ],
         )],
         variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The stage it is in." }],
+        readings: &[],
         words: Some("stages"),
         settings: &[
             Setting::required(

@@ -79,6 +79,7 @@ impl Switch {
             ty: ParamType::Number,
             about: "How much stands on it, when it last looked.",
         }],
+        readings: &[],
         words: None,
         settings: &[
             Setting::optional(

@@ -11,7 +11,7 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
@@ -97,6 +97,7 @@ impl Tally {
             ty: ParamType::Whole,
             about: "How many there are so far.",
         }],
+        readings: &[],
         words: None,
         settings: &[
             Setting::optional(
@@ -105,7 +106,8 @@ impl Tally {
                 "The signal it counts: one, or `every tag.signal`.",
             ),
             Setting::optional("when", SettingType::Condition, "It counts that signal only while this holds."),
-            Setting::optional("goal", SettingType::Number, "How many there must be. Default it has no end."),
+            Setting::optional("goal", SettingType::Number, "How many there must be. Default it has no end.")
+                .live(),
             Setting::optional("per player", SettingType::Flag, "Each player has a count."),
             Setting::optional("remember", SettingType::Flag, "How many there are is remembered."),
         ],
@@ -137,20 +139,17 @@ impl Tally {
     }
 
     fn from_settings(settings: &Settings) -> Result<Self, BuildError> {
-        #[expect(clippy::cast_possible_truncation, reason = "it was looked at before")]
-        let goal = match settings.number("goal") {
-            Some(goal) if goal.fract() == 0.0 && goal.abs() < 1e15 => Some(goal as i64),
-            Some(found) => {
-                return Err(BuildError::BadNumber {
-                    setting: "goal",
-                    expected: "a whole number from 1 up",
-                    found,
-                });
-            }
-            None => None,
-        };
+        let goal = settings.number("goal").map(whole_goal).transpose()?;
         Ok(Self { goal, per_player: settings.has("per player"), remember: settings.has("remember") })
     }
+}
+
+fn whole_goal(found: f64) -> Result<i64, BuildError> {
+    #[expect(clippy::cast_possible_truncation, reason = "it was looked at before")]
+    if found.fract() == 0.0 && (1.0..1e15).contains(&found) {
+        return Ok(found as i64);
+    }
+    Err(BuildError::BadNumber { setting: "goal", expected: "a whole number from 1 up", found })
 }
 
 impl Part for Tally {
@@ -178,6 +177,29 @@ impl Part for Tally {
             count = count.per_player();
         }
         vec![if self.remember { count.remembered() } else { count }]
+    }
+
+    fn read(&self, name: &str, _: &ReadCx<'_>) -> Option<Value> {
+        #[expect(clippy::cast_precision_loss, reason = "as it was given")]
+        let goal = || self.goal.map_or(Value::Nothing, |goal| Value::Number(goal as f64));
+        (name == "goal").then(goal)
+    }
+
+    /// A goal that is reached by what was counted before is reached at once.
+    fn change(&mut self, setting: &str, to: &Value, cx: &mut PartCx<'_>) -> Result<(), BuildError> {
+        let ("goal", Value::Number(goal)) = (setting, to) else { return Ok(()) };
+        if self.per_player {
+            return Err(BuildError::BadSettings { expected: "a tally for all players together" });
+        }
+        let goal = whole_goal(*goal)?;
+        let count = cx.own(0, None).as_whole().unwrap_or_default();
+        let was_reached = self.goal.is_some_and(|goal| count >= goal);
+        self.goal = Some(goal);
+        if count >= goal && !was_reached {
+            cx.keep(0, None, goal);
+            cx.emit(1, ());
+        }
+        Ok(())
     }
 
     fn can_hold(&self, _: usize, value: &Value) -> bool {

@@ -83,6 +83,7 @@ impl Teleporter {
             )],
         )],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &[
             Setting::required("to", SettingType::Spot, "Where to: a spot, or `spot in scene`."),

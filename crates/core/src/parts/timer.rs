@@ -11,9 +11,9 @@ use crate::{
     },
     part::{
         contract::{Part, PartSpec},
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         interval::{Countdown, Interval},
-        kind::{CommandKind, Param, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, Param, ParamType, PartKind, ReadingKind, SignalKind, VariableKind},
         setting::{Setting, Settings, Span},
         setting_type::SettingType,
     },
@@ -112,15 +112,24 @@ impl Timer {
             ),
         ],
         variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "How often it has struck." }],
+        readings: &[ReadingKind::new(
+            "left",
+            ParamType::Span,
+            "How long it is until it strikes; 0 s while it is idle.",
+        )
+        .ticking()],
         words: None,
         settings: &[
             Setting::optional(
                 "every",
                 SettingType::Span,
                 "It strikes again and again, so far apart, or `2s to 5s`.",
-            ),
-            Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`."),
-            Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1."),
+            )
+            .live(),
+            Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`.")
+                .live(),
+            Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1.")
+                .live(),
             Setting::optional("idle", SettingType::Flag, "It does not begin by itself."),
             Setting::optional(
                 "remember",
@@ -288,6 +297,40 @@ impl Part for Timer {
         true
     }
 
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
+        Some(match name {
+            "left" => Value::Duration(self.countdown.until_over(of.rings_in())),
+            "pace" => self.countdown.pace.into(),
+            "every" if self.repeats => Value::Duration(self.interval.from),
+            "after" if !self.repeats => Value::Duration(self.interval.from),
+            _ => return None,
+        })
+    }
+
+    /// Of the time under way, as much has passed as before.
+    fn change(&mut self, setting: &str, to: &Value, cx: &mut PartCx<'_>) -> Result<(), BuildError> {
+        match (setting, to) {
+            ("pace", Value::Number(pace)) => {
+                check_pace(*pace)?;
+                self.countdown.set_pace(*pace, cx);
+            }
+            ("every" | "after", Value::Duration(span)) if (setting == "every") == self.repeats => {
+                let was = self.interval;
+                let span = cx.rate().repeated(cx.rate().seconds(*span), "every")?;
+                self.interval = Interval { from: span, to: span };
+                self.span = Span::from(cx.rate().seconds(span));
+                if self.state != Self::IDLE && was.from == was.to {
+                    self.countdown.stretch(span.count() - was.from.count(), cx);
+                }
+            }
+            _ => {
+                let expected = if self.repeats { "`every`, which it has" } else { "`after`, which it has" };
+                return Err(BuildError::BadSettings { expected });
+            }
+        }
+        Ok(())
+    }
+
     fn started(&mut self, cx: &mut PartCx<'_>) {
         if !self.idle && self.state == Self::IDLE {
             self.start(cx);
@@ -338,19 +381,19 @@ impl Part for Timer {
     }
 }
 
+fn check_pace(found: f64) -> Result<(), BuildError> {
+    if (0.0..=1e6).contains(&found) {
+        return Ok(());
+    }
+    Err(BuildError::BadNumber { setting: "pace", expected: "a number from 0 to 1000000", found })
+}
+
 impl PartSpec for Timer {
     type Handle = TimerHandle;
 
     fn into_part(mut self, rate: TickRate) -> Result<Box<dyn Part>, BuildError> {
         self.interval = Interval::of(self.span, rate)?;
-        let pace = self.countdown.pace;
-        if !(0.0..=1e6).contains(&pace) {
-            return Err(BuildError::BadNumber {
-                setting: "pace",
-                expected: "a number from 0 to 1000000",
-                found: pace,
-            });
-        }
+        check_pace(self.countdown.pace)?;
         Ok(Box::new(self))
     }
 

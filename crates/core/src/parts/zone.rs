@@ -128,6 +128,7 @@ impl Zone {
         signals: &Self::SIGNALS,
         commands: &[],
         variables: &[],
+        readings: &[],
         words: None,
         settings: &SETTINGS,
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),

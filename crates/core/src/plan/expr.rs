@@ -12,7 +12,7 @@ use crate::{
     base::{
         ids::{PartId, PropertyName, SceneId, Tag, VarId},
         numbers::PartState,
-        value::Value,
+        value::{Text, Value},
     },
     plan::{
         among::{Among, StateTest},
@@ -64,6 +64,17 @@ pub enum Expr {
         part: PartId,
         /// The state, as a number of its kind's list.
         state: PartState,
+    },
+    /// What a part says of itself: one of its kind's readings, or one of its settings that may change.
+    Reading {
+        /// Which part.
+        part: PartOf,
+        /// The word for the reading.
+        name: Text,
+        /// The player, for one that there is for each; the one who caused the signal without.
+        who: Option<Box<Expr>>,
+        /// It may change with every tick.
+        ticking: bool,
     },
     /// Whether an object that is known only then is in a state.
     StateOf {
@@ -176,6 +187,21 @@ pub enum Expr {
     Arithmetic(Arithmetic, Box<Expr>, Box<Expr>),
 }
 
+/// A part that an expression or a statement is about.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[non_exhaustive]
+pub enum PartOf {
+    /// This one.
+    Part(PartId),
+    /// The first of that kind that an object has which is known only then.
+    Of {
+        /// The object.
+        object: Box<Expr>,
+        /// The word for the kind.
+        kind: Text,
+    },
+}
+
 impl<T: Into<Value>> From<T> for Expr {
     fn from(value: T) -> Self {
         Self::Value(value.into())
@@ -194,8 +220,11 @@ macro_rules! operands {
             | Expr::Giver
             | Expr::Own
             | Expr::It
+            | Expr::Reading { part: PartOf::Part(_), who: None, .. }
             | Expr::State { .. } => SmallVec::new(),
             Expr::VarOf(_, one)
+            | Expr::Reading { part: PartOf::Of { object: one, .. }, who: None, .. }
+            | Expr::Reading { part: PartOf::Part(_), who: Some(one), .. }
             | Expr::Property { object: one, .. }
             | Expr::StateOf { object: one, .. }
             | Expr::Inside { body: one, .. }
@@ -215,7 +244,8 @@ macro_rules! operands {
             | Expr::Name(one)
             | Expr::Turn { degrees: one, .. }
             | Expr::Not(one) => SmallVec::from_iter([& $($mut)? **one]),
-            Expr::And(one, two)
+            Expr::Reading { part: PartOf::Of { object: one, .. }, who: Some(two), .. }
+            | Expr::And(one, two)
             | Expr::Or(one, two)
             | Expr::Compare(_, one, two)
             | Expr::Arithmetic(_, one, two)
@@ -240,6 +270,26 @@ impl Expr {
     /// What a variable holds.
     pub fn var(var: VarId) -> Self {
         Self::Var(var)
+    }
+
+    /// What a part says of itself, such as how far a [door](crate::Door) stands open: one of its kind's readings, or one of its
+    /// settings that may change.
+    ///
+    /// ```
+    /// use stoicheon_core::{Door, Expr, World, secs};
+    /// let mut world = World::<()>::new();
+    /// let gate = world.object("upper_gate").add()?;
+    /// let door = world.attach(gate, Door::swing(85.0).over(secs(2.0)))?;
+    /// world.open(door)?;
+    /// for _ in 0..15 {
+    ///     world.step(&mut ())?;
+    /// }
+    /// assert_eq!(world.evaluate(&Expr::reading(door.part, "openness")), 0.25.into());
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    pub fn reading(part: PartId, name: &str) -> Self {
+        // Nothing is known of its kind here: it is looked at with every tick.
+        Self::Reading { part: PartOf::Part(part), name: name.into(), who: None, ticking: true }
     }
 
     /// A field of the payload, by its number.

@@ -7,7 +7,10 @@ use smallvec::SmallVec;
 
 use crate::{
     base::ids::{ObjectId, PartId, PropertyName, Tag, VarId},
-    plan::{among::Among, expr::Expr},
+    plan::{
+        among::Among,
+        expr::{Expr, PartOf},
+    },
 };
 
 impl Expr {
@@ -25,6 +28,7 @@ impl Expr {
                     | Self::Field(_)
                     | Self::Local(_)
                     | Self::State { .. }
+                    | Self::Reading { .. }
                     | Self::Count(_)
                     | Self::Distance(..)
                     | Self::InsideFor { .. }
@@ -80,6 +84,20 @@ impl Expr {
             Self::Property { .. } => reads.extend([Read::AnyVar, Read::Objects]),
             Self::State { part, .. } => {
                 reads.insert(Read::Part(*part));
+            }
+            Self::Reading { part, ticking, who, .. } => {
+                match part {
+                    PartOf::Part(part) => {
+                        reads.insert(Read::Reading(*part));
+                    }
+                    PartOf::Of { .. } => reads.extend([Read::AnyReading, Read::Objects]),
+                }
+                if *ticking {
+                    reads.insert(Read::Clock);
+                }
+                if who.is_some() {
+                    reads.insert(Read::Objects);
+                }
             }
             Self::StateOf { .. } => reads.extend([Read::AnyPart, Read::Objects]),
             Self::Inside { zone, .. } => {
@@ -142,6 +160,9 @@ pub(crate) enum Read {
     /// The state of a part.
     Part(PartId),
     AnyPart,
+    /// What a part says of itself when it is asked.
+    Reading(PartId),
+    AnyReading,
     /// Who is inside a zone.
     Zone(PartId),
     AnyZone,
@@ -163,6 +184,7 @@ impl Read {
         Some(match self {
             Self::Var(_) => Self::AnyVar,
             Self::Part(_) => Self::AnyPart,
+            Self::Reading(_) => Self::AnyReading,
             Self::Zone(_) => Self::AnyZone,
             Self::Place(_) => Self::Places,
             Self::Object(_) => Self::Objects,

@@ -11,7 +11,11 @@ use crate::{
         numbers::Command,
         value::Text,
     },
-    plan::{among::Among, expr::Expr, patterns::NewWire},
+    plan::{
+        among::Among,
+        expr::{Expr, PartOf},
+        patterns::NewWire,
+    },
 };
 
 /// What a statement changes.
@@ -30,6 +34,8 @@ pub enum Target {
     Facing(Expr),
     /// The velocity of a body.
     Velocity(Expr),
+    /// A setting of a part that may change while the world runs.
+    Setting(PartOf, Text),
     /// A value the sequence keeps for itself.
     Local(u8),
 }

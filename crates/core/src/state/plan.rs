@@ -13,7 +13,7 @@ use crate::{
     moment::spots::Spots,
     part::mould::Moulds,
     plan::{
-        binds::Bind,
+        binds::{Bind, Kept},
         crossings::{Crossing, Side},
         expr::Expr,
         ops::Routine,
@@ -38,6 +38,9 @@ pub(crate) struct Plan {
     /// The binds that keep variables of objects, by the names of those.
     #[serde(with = "crate::base::shared::pairs")]
     pub(crate) bind_names: Shared<BTreeMap<PropertyName, Vec<BindId>>>,
+    /// The binds that keep what is no variable.
+    #[serde(default, with = "crate::base::shared::pairs")]
+    pub(crate) kept_things: Shared<BTreeMap<Kept, BindId>>,
     /// Binds were made since they were ranked.
     pub(crate) binds_unranked: bool,
     /// The wires that belong to stages, by the variable that says which.

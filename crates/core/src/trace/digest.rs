@@ -251,6 +251,7 @@ impl Digest {
             Event::Thawed { .. } => self.begin(40, salt),
             Event::Joined { player, number } => self.begin(41, salt).key(*player).word(u64::from(*number)),
             Event::SetDown { object, player } => self.begin(42, salt).key(*object).key(*player),
+            Event::Changed { part, setting, to, .. } => self.begin(44, salt).key(*part).text(setting).put(to),
             Event::Crossed { who, here, .. } => self.begin(43, salt).who(*who).word(u64::from(*here)),
         };
     }

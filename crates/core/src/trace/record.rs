@@ -234,6 +234,17 @@ pub enum Event {
         /// What it holds.
         to: Value,
     },
+    /// A setting of a part was changed.
+    Changed {
+        /// The part.
+        part: PartId,
+        /// The setting.
+        setting: Text,
+        /// What it was.
+        from: Value,
+        /// What it is.
+        to: Value,
+    },
     /// A bind set the variable it keeps.
     Kept {
         /// The bind.

@@ -378,6 +378,27 @@ impl<G: 'static> World<G> {
         self.hand_in(Input::Set { var, of: Some(who), to })
     }
 
+    /// Changes a setting of a part that may change while the world runs; the catalogue says which may.
+    ///
+    /// ```
+    /// use stoicheon_core::{Prompt, World};
+    /// let mut world = World::<()>::new();
+    /// let post = world.object("gauge_post").add()?;
+    /// let prompt = world.attach(post, Prompt::new("Wind the paddle"))?;
+    /// world.change(prompt.part, "label", "Wind it again")?;
+    /// world.step(&mut ())?;
+    /// assert_eq!(world.reading(prompt.part, "label", None), Some("Wind it again".into()));
+    /// # Ok::<(), stoicheon_core::Error>(())
+    /// ```
+    ///
+    /// # Errors
+    /// [`Error::NoSuchPart`], [`Error::FixedSetting`] or [`Error::WrongSetting`]. A value out of its range is told as a fault in the
+    /// tick that takes it in.
+    pub fn change(&mut self, part: PartId, setting: &str, to: impl Into<Value>) -> Result<(), Error> {
+        let (setting, to) = self.state.check_setting(part, setting, to.into())?;
+        self.hand_in(Input::Change { part, setting: setting.into(), to })
+    }
+
     /// Takes a body to a spot of another scene in the upkeep of the next tick; the scene is loaded if it has to be.
     ///
     /// # Errors

@@ -134,6 +134,11 @@ pub(crate) enum Input {
         of: Option<ObjectId>,
         to: Value,
     },
+    Change {
+        part: PartId,
+        setting: Text,
+        to: Value,
+    },
     Unload {
         scene: SceneId,
     },

@@ -24,7 +24,7 @@ use crate::{
     diagnostic::Diagnostic,
     fingerprint::fingerprint,
     load::Loaded,
-    resolve::{InScene, OWN_SIGNALS, Resolver, Role, View},
+    resolve::{InScene, Keeps, OWN_SIGNALS, Pose, Resolver, Role, View},
     source::Sources,
 };
 
@@ -202,8 +202,21 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             }
             let Some(plan) = self.resolver.bind(index, &ids!(self)) else { continue };
             let kept = match &plan.kept {
-                Ok(var) => Kept::Var(self.resolver.names.vars[*var].id),
-                Err((tag, name)) => Kept::Each(self.tag(tag)?, self.world.property_named(name)?),
+                Keeps::Var(var) => Kept::Var(self.resolver.names.vars[*var].id),
+                Keeps::Each(tag, name) => Kept::Each(self.tag(tag)?, self.world.property_named(name)?),
+                Keeps::Pose(Ok(object), pose) => {
+                    let object = self.resolver.names.objects[*object].id;
+                    if *pose == Pose::Place { Kept::Place(object) } else { Kept::Facing(object) }
+                }
+                Keeps::Pose(Err(tag), pose) => {
+                    let tag = self.tag(tag)?;
+                    if *pose == Pose::Place { Kept::EachPlace(tag) } else { Kept::EachFacing(tag) }
+                }
+                Keeps::Setting { object, part, name } => {
+                    let ids = &self.resolver.names.objects[*object].part_ids;
+                    let part = ids.get(*part).copied().unwrap_or_default();
+                    Kept::Setting(part, self.world.setting_of(part, name)?)
+                }
             };
             self.world.bind_at(kept, plan.to, self.sources.place(plan.span))?;
         }

@@ -1,9 +1,14 @@
 //! Binds: what they keep, and circles of them.
 
 use smol_str::SmolStr;
-use stoicheon_core::Expr;
+use stoicheon_core::{Expr, Type};
 
-use super::{Cx, Ids, Resolver, Which, circle::follow, names::Thing};
+use super::{
+    Cx, Ids, Resolver, Which,
+    circle::follow,
+    keeps::{Keeps, Pose},
+    names::Thing,
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Path},
@@ -13,13 +18,38 @@ use crate::{
 /// A bind, ready to be made.
 #[derive(Debug)]
 pub(crate) struct BindPlan {
-    /// The variable; or the tag and the name of the variable of each.
-    pub(crate) kept: Result<usize, (SmolStr, SmolStr)>,
+    pub(crate) kept: Keeps,
     pub(crate) to: Expr,
     pub(crate) span: Span,
 }
 
 impl Resolver<'_, '_> {
+    /// What a bind keeps that is no variable, and its type.
+    #[expect(clippy::option_option, reason = "a variable; something else, and that is wrong")]
+    fn kept_thing(&mut self, bind: &model::Bind, scope: usize) -> Option<Option<(Keeps, Type)>> {
+        if bind.each {
+            let [tag, name] = &bind.keep.0[..] else { return None };
+            let pose = Pose::of(&name.text)?;
+            if !self.names.tagged.contains_key(&tag.text) {
+                return None;
+            }
+            self.wanted_tags.insert(tag.text.clone());
+            return Some(Some((Keeps::Pose(Err(tag.text.clone()), pose), pose.ty())));
+        }
+        let (thing, used) = self.begin(&bind.keep, scope)?;
+        let Thing::Object(object) = thing else { return None };
+        if let [name] = &bind.keep.0[used..]
+            && let Some(pose) = Pose::of(&name.text)
+        {
+            return Some(Some((Keeps::Pose(Ok(object), pose), pose.ty())));
+        }
+        let found = self.setting_target(&bind.keep, &Cx::new(scope, &super::NoIds))?;
+        Some(found.and_then(|(part, _, ty, name)| {
+            let (object, part) = part.at?;
+            Some((Keeps::Setting { object, part, name }, ty))
+        }))
+    }
+
     /// Which variables a bind keeps.
     fn kept(&mut self, bind: &model::Bind, scope: usize) -> Option<Vec<usize>> {
         if bind.each {
@@ -93,6 +123,13 @@ impl Resolver<'_, '_> {
     pub(crate) fn mark_bound(&mut self) {
         for index in 0..self.names.binds.len() {
             let placed = self.names.binds[index];
+            let thing = self.within(placed.scope, |r| r.kept_thing(placed.written, placed.scope));
+            if let Some(thing) = thing {
+                if let Some((thing, _)) = thing {
+                    self.mark_thing(thing, placed.written);
+                }
+                continue;
+            }
             let kept = self.within(placed.scope, |r| r.kept(placed.written, placed.scope));
             for var in kept.unwrap_or_default() {
                 let span = placed.written.keep.span();
@@ -108,12 +145,60 @@ impl Resolver<'_, '_> {
         }
     }
 
+    /// Notes that a bind keeps a place, a facing or a setting.
+    fn mark_thing(&mut self, thing: Keeps, written: &model::Bind) {
+        let span = written.keep.span();
+        if let Keeps::Pose(Ok(object), pose) = &thing
+            && self.reads_pose_of(&written.to, *object)
+        {
+            let name = &self.names.objects[*object].name;
+            let message = format!("this bind reads what it keeps, where `{name}` is");
+            self.wrong(
+                Diagnostic::error(Code::Circle, message)
+                    .at(written.to.span, "reads itself")
+                    .help("it would move on for ever: move it with a velocity, or a tween"),
+            );
+            let _ = pose;
+        }
+        if let Some((_, first)) = self.names.kept_things.iter().find(|(known, _)| *known == thing) {
+            let message = format!("`{}` is kept by two binds", written.keep.text());
+            let diagnostic = Diagnostic::error(Code::Bound, message)
+                .at(span, "the second one")
+                .at(*first, "the first one");
+            self.wrong(diagnostic);
+            return;
+        }
+        self.names.kept_things.push((thing, span));
+    }
+
+    /// Whether an expression names where an object is, by its name.
+    fn reads_pose_of(&self, expr: &model::Expr, object: usize) -> bool {
+        let names = |path: &Path| {
+            let found = self.begin(path, self.names.objects[object].scope);
+            matches!(found, Some((Thing::Object(found), used))
+                if found == object
+                    && path.0.get(used).is_some_and(|name| matches!(&*name.text, "place" | "facing" | "forward")))
+        };
+        matches!(&expr.kind, ExprKind::Name(path) if names(path))
+            || expr.parts().into_iter().any(|part| self.reads_pose_of(part, object))
+    }
+
     pub(crate) fn bind(&mut self, index: usize, ids: &dyn Ids) -> Option<BindPlan> {
         let placed = self.names.binds[index];
         let bind = placed.written;
-        let vars = self.kept_quietly(bind, placed.scope)?;
-        let first = *vars.first()?;
-        let ty = self.names.vars[first].ty.clone();
+        let (kept, ty) = match self.quietly(|r| r.kept_thing(bind, placed.scope)) {
+            Some(thing) => thing?,
+            None => {
+                let first = *self.kept_quietly(bind, placed.scope)?.first()?;
+                let (name, tag) = bind.keep.split_last();
+                let kept = if bind.each {
+                    Keeps::Each(tag[0].text.clone(), name.text.clone())
+                } else {
+                    Keeps::Var(first)
+                };
+                (kept, self.names.vars[first].ty.clone())
+            }
+        };
         let mut cx = Cx::new(placed.scope, ids);
         if bind.each {
             cx.it = Some((Which::Tagged(bind.keep.first().text.clone()), Expr::It));
@@ -124,12 +209,6 @@ impl Resolver<'_, '_> {
             Diagnostic::error(Code::WrongType, message).at(bind.to.span, found)
         };
         let to = self.value_for(&bind.to, &ty, &cx, wrong)?;
-        let kept = if bind.each {
-            let (name, tag) = bind.keep.split_last();
-            Err((tag[0].text.clone(), name.text.clone()))
-        } else {
-            Ok(first)
-        };
         Some(BindPlan { kept, to, span: bind.span })
     }
 

@@ -278,6 +278,9 @@ impl<'m> Resolver<'m, '_> {
 
     /// `level of who`
     pub(super) fn var_of(&mut self, path: &Path, whose: &model::Expr, cx: &Cx<'_>) -> Option<Typed> {
+        if let Some(found) = self.reading_of(path, whose, cx) {
+            return found;
+        }
         let var = self.player_var(path, cx)?;
         let found = self.expr(whose, Some(&Type::Player), cx)?;
         let (_, whose) = self.an_object(found, whose.span, "a player, such as `who`")?;

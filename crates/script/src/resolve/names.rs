@@ -43,6 +43,8 @@ pub(crate) struct Names<'m> {
     pub(crate) spots: Vec<Spot<'m>>,
     pub(crate) wires: Vec<Placed<'m, model::Wire>>,
     pub(crate) binds: Vec<Placed<'m, model::Bind>>,
+    /// What binds keep that is no variable, and where.
+    pub(crate) kept_things: Vec<(super::keeps::Keeps, Span)>,
     pub(crate) rules: Vec<Placed<'m, model::Expr>>,
     /// Tags of objects and of the players of playtests.
     pub(crate) tags: BTreeSet<SmolStr>,

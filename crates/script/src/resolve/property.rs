@@ -100,6 +100,12 @@ impl Resolver<'_, '_> {
                         None => Some(found),
                     };
                 }
+                if !self.has_var(which, &name.text)
+                    && let Some(found) = self.reading(which, &object, (path, rest), None, cx)
+                {
+                    let (found, used) = found?;
+                    return self.component(found, path, rest + used);
+                }
                 let gives = |object: &usize| self.signal_of(*object, &name.text).is_some();
                 if !self.has_var(which, &name.text) && self.candidates(which).iter().any(gives) {
                     let message = format!("expected a value, found `{}`, which is a signal", path.text());
@@ -130,7 +136,7 @@ impl Resolver<'_, '_> {
     }
 
     /// Whether an object, or one of those it may be, has a variable of that name.
-    fn has_var(&self, which: &Which, name: &str) -> bool {
+    pub(super) fn has_var(&self, which: &Which, name: &str) -> bool {
         self.candidates(which).into_iter().any(|object| self.names.objects[object].vars.contains_key(name))
     }
 

@@ -2,7 +2,12 @@
 
 use stoicheon_core::{Axis, Ease, Step, Target, Type};
 
-use super::{Cx, Resolver, Ty, expr::as_number, names::Thing};
+use super::{
+    Cx, Resolver, Ty, Which,
+    expr::as_number,
+    keeps::{Keeps, Pose},
+    names::Thing,
+};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Name, Path},
@@ -99,6 +104,13 @@ impl Resolver<'_, '_> {
             self.not_bound(var, path.span())?;
             return Some((Target::Var(self.names.vars[var].id), self.names.vars[var].ty.clone()));
         }
+        if let Some(found) = self.setting_target(path, cx) {
+            let (part, target, ty, name) = found?;
+            if let Some((object, part)) = part.at {
+                self.thing_not_bound(&Keeps::Setting { object, part, name }, path)?;
+            }
+            return Some((target, ty));
+        }
         let (name, before) = path.split_last();
         let before = Path(before.to_vec());
         let object = model::Expr { span: before.span(), kind: ExprKind::Name(before) };
@@ -110,8 +122,18 @@ impl Resolver<'_, '_> {
         }
         let (which, object) = self.one_object(&object, cx)?;
         match name.text.as_str() {
-            "place" => return Some((Target::Place(object), Type::Vector)),
-            "facing" => return Some((Target::Facing(object), Type::Rotation)),
+            word @ ("place" | "facing") => {
+                let is_place = word == "place";
+                let pose = if is_place { Pose::Place } else { Pose::Facing };
+                if let Which::One(object) = which {
+                    self.thing_not_bound(&Keeps::Pose(Ok(object), pose), path)?;
+                }
+                return Some(if is_place {
+                    (Target::Place(object), Type::Vector)
+                } else {
+                    (Target::Facing(object), Type::Rotation)
+                });
+            }
             "velocity" => return Some((Target::Velocity(object), Type::Vector)),
             _ => {}
         }
@@ -139,6 +161,19 @@ impl Resolver<'_, '_> {
             None => Target::Property(object, cx.ids.property(&name.text)),
         };
         Some((target, ty))
+    }
+
+    fn thing_not_bound(&mut self, thing: &Keeps, path: &Path) -> Option<()> {
+        let Some((_, bound)) = self.names.kept_things.iter().find(|(known, _)| known == thing) else {
+            return Some(());
+        };
+        let message = format!("`{}` is kept by a bind", path.text());
+        let diagnostic = Diagnostic::error(Code::Bound, message)
+            .at(path.span(), "cannot be set")
+            .at(*bound, "kept here")
+            .help("set what the bind reads instead");
+        self.wrong(diagnostic);
+        None
     }
 
     pub(super) fn not_bound(&mut self, var: usize, span: Span) -> Option<()> {
@@ -327,6 +362,15 @@ impl Resolver<'_, '_> {
         let (found, ty) = found?;
         let name = target.path().text();
         let span = target.path().span();
+        if matches!(found, Target::Setting(..)) {
+            let message = format!("`{name}` is a setting, and changes at once");
+            self.wrong(
+                Diagnostic::error(Code::WrongType, message)
+                    .at(span, "nothing in between")
+                    .help(format!("tween a variable, and keep the setting with it: bind {name} = …")),
+            );
+            return None;
+        }
         let blends = matches!(ty, Type::Number | Type::Whole | Type::Vector | Type::Rotation | Type::Colour);
         if !blends || matches!(found, Target::Local(_)) {
             let what = if blends { "a value of the sequence's own".to_owned() } else { a(ty.word()) };

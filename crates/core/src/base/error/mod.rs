@@ -196,6 +196,28 @@ pub enum Error {
         /// What kind of part it is.
         kind: &'static str,
     },
+    /// A setting that is none, or that stays as it is while the world runs.
+    #[error("a {kind} has no setting \"{found}\" that may change while the world runs{near}")]
+    FixedSetting {
+        /// The kind of part.
+        kind: &'static str,
+        /// The name that was asked for.
+        found: SmolStr,
+        /// What was meant, perhaps.
+        near: Near,
+    },
+    /// A setting was changed to a value of another type.
+    #[error("`{setting}` of a {kind} is a {expected}, found {found}", expected = expected.word())]
+    WrongSetting {
+        /// The kind of part.
+        kind: &'static str,
+        /// The setting.
+        setting: &'static str,
+        /// Its type.
+        expected: Type,
+        /// The type that was given, as a word.
+        found: &'static str,
+    },
     /// Something would be set that a bind keeps.
     #[error("variable \"{name}\" is kept by the bind at {place}: set what that reads instead")]
     Bound {

@@ -6,12 +6,13 @@ use smol_str::SmolStr;
 use crate::{
     base::{
         clock::{Seconds, Ticks, ticks},
+        error::BuildError,
         numbers::{Command, PartState},
         value::{FieldValue, Value},
     },
     part::{
         contract::{Activity, Part},
-        cx::PartCx,
+        cx::{PartCx, ReadCx},
         kind::{Join, PartKind},
         refusals::Denial,
     },
@@ -73,6 +74,16 @@ impl Door {
         }
         self.locked = on;
         cx.keep(Self::LOCKED, None, on);
+    }
+
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        clippy::cast_precision_loss,
+        reason = "a part of the ticks it takes"
+    )]
+    fn progress_at(&self, openness: f64) -> u64 {
+        libm::round(openness * self.built.length.whole() as f64) as u64
     }
 
     fn stay(&self, cx: &mut PartCx<'_>) {
@@ -236,14 +247,7 @@ impl Part for Door {
             _ if (0.0..=1.0).contains(&half) => half,
             _ => return false,
         };
-        #[expect(
-            clippy::cast_possible_truncation,
-            clippy::cast_sign_loss,
-            clippy::cast_precision_loss,
-            reason = "a part of the ticks it takes"
-        )]
-        let progress = libm::round(openness * self.built.length.whole() as f64) as u64;
-        (self.state, self.progress) = (state, progress);
+        (self.state, self.progress) = (state, self.progress_at(openness));
         if let Some(locked) = field("locked").and_then(Value::as_bool).filter(|locked| *locked != self.locked)
         {
             self.locked = locked;
@@ -255,6 +259,33 @@ impl Part for Door {
             _ => {}
         }
         true
+    }
+
+    fn read(&self, name: &str, _: &ReadCx<'_>) -> Option<Value> {
+        Some(match name {
+            "openness" => Self::openness(self).into(),
+            "over" => Value::Duration(self.built.length),
+            "stays" => self.built.stays.map_or(Value::Nothing, |(_, span)| Value::Duration(span)),
+            _ => return None,
+        })
+    }
+
+    /// It stands as far open as before, and goes on from there.
+    fn change(&mut self, setting: &str, to: &Value, cx: &mut PartCx<'_>) -> Result<(), BuildError> {
+        let Value::Duration(span) = to else { return Ok(()) };
+        let seconds = cx.rate().seconds(*span);
+        if setting == "stays" {
+            self.building().stays = Some((seconds, (*span).max(ticks(1))));
+            if self.state == Self::OPEN {
+                self.stay(cx);
+            }
+            return Ok(());
+        }
+        let openness = Self::openness(self);
+        let built = self.building();
+        (built.over, built.length) = (seconds, ticks(span.whole().max(1)));
+        self.progress = self.progress_at(openness);
+        Ok(())
     }
 
     fn openness(&self) -> Option<f64> {

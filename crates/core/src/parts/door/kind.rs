@@ -6,7 +6,7 @@ use crate::{
     base::clock::secs,
     part::{
         contract::PartSpec,
-        kind::{CommandKind, ParamType, PartKind, SignalKind, VariableKind},
+        kind::{CommandKind, ParamType, PartKind, ReadingKind, SignalKind, VariableKind},
         setting::{Setting, Settings},
         setting_type::SettingType,
     },
@@ -44,6 +44,7 @@ impl Door {
             CommandKind::new("clear", "What blocked it is gone: it goes on as before."),
         ],
         variables: &[VariableKind { name: "locked", ty: ParamType::Flag, about: "Whether it is locked." }],
+        readings: &[ReadingKind::new("openness", ParamType::Number, "How far it stands open, from 0 to 1.")],
         words: None,
         settings: &[
             Setting::optional(
@@ -70,7 +71,8 @@ impl Door {
                 "over",
                 SettingType::Seconds,
                 "How long it takes from shut to open. Default 1s.",
-            ),
+            )
+            .live(),
             Setting::optional(
                 "fade",
                 SettingType::Flag,
@@ -91,7 +93,8 @@ impl Door {
                 "stays",
                 SettingType::Seconds,
                 "How long it stands open before it closes by itself. Default until it is told to close.",
-            ),
+            )
+            .live(),
             Setting::optional(
                 "asks",
                 SettingType::Tags,
