@@ -93,6 +93,9 @@ mod pages {
     #[doc = include_str!("../docs/parts/door.md")]
     struct Door;
 
+    #[doc = include_str!("../docs/parts/gait.md")]
+    struct Gait;
+
     #[doc = include_str!("../docs/parts/item.md")]
     struct Item;
 

@@ -4,8 +4,8 @@
 //! it as they use a door. `examples/lift` has one from end to end.
 
 pub use stoicheon_core::{
-    Activity, Aim, Args, BuildPart, CommandKind, Current, Denial, Join, Moved, NoAnswer, Offer, Param,
-    ParamType, Part, PartCx, PartKind, PartSpec, Picked, Progress, Pulse, ReadCx, ReadingKind, Region,
+    Activity, Aim, Args, BuildPart, CommandKind, Current, Denial, Footing, Join, Moved, NoAnswer, Offer,
+    Param, ParamType, Part, PartCx, PartKind, PartSpec, Picked, Progress, Pulse, ReadCx, ReadingKind, Region,
     SHAPE_SETTINGS, Setting, SettingType, SettingValue, Settings, SignalKind, Span, Touched, VariableKind,
     Word, chain_settings, shape_from,
 };

@@ -19,8 +19,8 @@ pub mod custom;
 
 pub use stoicheon_core::{
     Asked, Blend, BlendHandle, Blended, BodyShape, Carrier, CarrierHandle, Changed, Choice, ChoiceHandle,
-    Chosen, Command, Counted, Cycle, CycleHandle, Declined, Door, DoorHandle, Ease, Held, Item, ItemHandle,
-    OpensOn, PartState, Pick, PickHandle, Prompt, PromptHandle, Push, Refused, Shake, ShakeHandle, Shaken,
-    Solid, Stages, StagesHandle, Struck, Swing, Switch, SwitchHandle, Tally, TallyHandle, Teleporter,
-    TeleporterHandle, Timer, TimerHandle, Zone, ZoneHandle,
+    Chosen, Command, Counted, Cycle, CycleHandle, Declined, Door, DoorHandle, Ease, Gait, GaitHandle, Held,
+    Item, ItemHandle, OpensOn, PartState, Pick, PickHandle, Prompt, PromptHandle, Push, Refused, Rested,
+    Shake, ShakeHandle, Shaken, Solid, Stages, StagesHandle, Stepped, Struck, Swing, Switch, SwitchHandle,
+    Tally, TallyHandle, Teleporter, TeleporterHandle, Timer, TimerHandle, Zone, ZoneHandle,
 };

@@ -95,7 +95,7 @@ pub use part::kind::{
     BuildPart, CommandKind, Join, Param, ParamType, PartKind, ReadingKind, SignalKind, VariableKind, Word,
 };
 pub use part::mould::Mould;
-pub use part::offers::{Aim, Current, Offer, Picked, Progress};
+pub use part::offers::{Aim, Current, Footing, Offer, Picked, Progress};
 pub use part::refusals::{Denial, NoAnswer};
 pub use part::region::{Pulse, Region, SHAPE_SETTINGS, Touched, shape_from};
 pub use part::setting::{Setting, SettingValue, Settings, Span, chain_settings};
@@ -107,6 +107,7 @@ pub use parts::catalogue::{Catalogue, RoleInfo};
 pub use parts::choice::{Asked, Choice, ChoiceHandle, Chosen, Declined};
 pub use parts::cycle::{Changed, Cycle, CycleHandle};
 pub use parts::door::{Door, DoorHandle, OpensOn, Refused, Swing};
+pub use parts::gait::{Gait, GaitHandle, Rested, Stepped};
 pub use parts::item::{Item, ItemHandle};
 pub use parts::pick::{Pick, PickHandle, Solid};
 pub use parts::prompt::{Prompt, PromptHandle};

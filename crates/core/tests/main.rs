@@ -5,6 +5,7 @@ mod bad_calls;
 mod behalf;
 mod exact_time;
 mod frames;
+mod gaits;
 mod looking;
 mod model;
 mod order_law;

@@ -716,7 +716,7 @@ fn a_part_reads_nothing_but_what_a_part_of_its_kind_has_saved() {
 #[test]
 fn every_kind_says_what_it_is() {
     let catalogue = Catalogue::built_in();
-    assert_eq!(catalogue.parts().len(), 18);
+    assert_eq!(catalogue.parts().len(), 19);
     for part in catalogue.parts() {
         let sentence = |about: &str| about.ends_with('.') && about.len() > 8;
         assert!(sentence(&part.about), "{}", part.name);

@@ -28,6 +28,7 @@ pub(crate) mod sequences;
 pub(crate) mod settings;
 pub(crate) mod spots;
 pub(crate) mod stages;
+pub(crate) mod striding;
 pub(crate) mod texts;
 pub(crate) mod touching;
 pub(crate) mod travel;

@@ -94,10 +94,23 @@ impl State {
             let away = (pushed.at.as_dvec3() - object.at.as_dvec3()).length();
             by *= (1.0 - away / falloff).max(0.0);
         }
-        let along: DVec3 = object.facing.turn(current.along).as_dvec3() * by;
+        let way: DVec3 = object.facing.turn(current.along).as_dvec3();
         let before = pushed.body.as_ref().map_or(Vec3::ZERO, |body| body.facts.velocity);
-        let velocity =
-            if current.adds { before.as_dvec3() + along * self.moment.clock.rate.step() } else { along };
+        let top = current.top.unwrap_or(f64::INFINITY);
+        let velocity = if current.adds {
+            // One that goes faster that way already is not slowed down.
+            let (speed, more) = (before.as_dvec3().dot(way), by * self.moment.clock.rate.step());
+            let most = if more > 0.0 { top.max(speed) } else { (-top).min(speed) };
+            let faster = if more > 0.0 { (speed + more).min(most) } else { (speed + more).max(most) };
+            // Without a top speed nothing is lost by the way there and back.
+            if current.top.is_some() {
+                before.as_dvec3() + way * (faster - speed)
+            } else {
+                before.as_dvec3() + way * more
+            }
+        } else {
+            way * by.clamp(-top, top)
+        };
         let velocity = velocity.as_vec3();
         let eval_fault = eval_fault.get();
         self.note_eval_fault(eval_fault, None);

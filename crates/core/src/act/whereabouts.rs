@@ -105,6 +105,8 @@ impl State {
         let mut index = 0;
         while let Some(part) = part(self, index) {
             self.review_reach(part);
+            // What a part says of itself may depend on where its object is.
+            self.bus.watches.called(part, None);
             index += 1;
         }
     }

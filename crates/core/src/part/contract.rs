@@ -19,7 +19,7 @@ use crate::{
     part::{
         cx::{PartCx, ReadCx},
         kind::{Join, PartKind},
-        offers::{Aim, Current, Offer},
+        offers::{Aim, Current, Footing, Offer},
         region::Region,
     },
     plan::{expr::Expr, new_var::NewVar},
@@ -155,6 +155,18 @@ pub trait Part: fmt::Debug + Any + Send + Sync + DynClone {
     /// What it does to the velocity of those inside the zones of its object.
     fn current(&self) -> Option<&Current> {
         None
+    }
+
+    /// Whose way it is told, for a part that is told how bodies [go](Self::strode).
+    fn footing(&self) -> Option<&Footing> {
+        None
+    }
+
+    /// At the end of a tick's motion: the bodies whose way it is [told](Self::footing) that have moved in this tick, by number, each with
+    /// how far, in scene units. Called when there are any, and in the next tick too if the last call said true.
+    fn strode(&mut self, moved: &[(ObjectId, f64)], cx: &mut PartCx<'_>) -> bool {
+        let _ = (moved, cx);
+        false
     }
 
     /// What it is to a ray. The first signal of its kind is that of a [`Pick`](crate::Pick) then, if it can be picked.

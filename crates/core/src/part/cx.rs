@@ -11,12 +11,14 @@ use crate::{
         doing::Doing,
         ease::{Ease, Moved},
         error::{Error, NoSuchSignal},
+        geometry::Pose,
         ids::{ObjectId, PartId, SpotId, VarId},
         numbers::{Command, PartState},
         payload::Payload,
         signal::Signal,
         value::{Text, Value},
     },
+    moment::object::Object,
     plan::reads::Read,
     state::State,
     trace::record::Event,
@@ -82,6 +84,12 @@ impl ReadCx<'_> {
     /// How long it is until [`due`](crate::Part::due) is called, if that was asked for.
     pub fn rings_in(&self) -> Option<Ticks> {
         self.state.rings_in(self.part)
+    }
+
+    /// Where its object is, and which way that faces.
+    pub fn pose(&self) -> Pose {
+        let object = self.state.object_of(self.part).and_then(|object| self.state.moment.objects.get(object));
+        object.map(Object::pose).unwrap_or_default()
     }
 
     /// How much of the time its key must be held the player has held it, from 0 to 1; 0 while it is not held, or is offered to
@@ -184,6 +192,17 @@ impl PartCx<'_> {
     /// Whom what it does from here on goes back to.
     pub fn act_for(&mut self, who: Option<ObjectId>) {
         self.doing.who = who;
+    }
+
+    /// The same for a body that moves: what moved it is what brought this about.
+    pub(crate) fn act_for_mover(&mut self, who: ObjectId) {
+        let cause = self.state.moment.objects.get(who).and_then(|body| body.moved_by);
+        self.doing = Doing::of(Some(who), cause);
+    }
+
+    /// Whether a body is here and on, and has not moved in this tick.
+    pub fn stands(&self, body: ObjectId) -> bool {
+        self.state.stands_still(body)
     }
 
     /// Records what went wrong, if anything did.
@@ -321,7 +340,7 @@ impl PartCx<'_> {
     /// [`Error::NoSuchObject`], or [`BuildError::BadPlace`](crate::BuildError::BadPlace).
     pub fn walk(&mut self, object: ObjectId, at: Vec3) -> Result<(), Error> {
         let facing = self.state.facing(object)?;
-        let to = crate::base::geometry::Pose { at, facing };
+        let to = Pose { at, facing };
         self.state.relocate(object, to, crate::base::doing::Way::Walked, self.doing.cause)?;
         self.state.bus.trace.feed(&(object, at));
         Ok(())

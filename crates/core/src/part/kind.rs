@@ -316,6 +316,8 @@ pub enum ParamType {
     Span,
     /// Three numbers.
     Vector,
+    /// A turn.
+    Rotation,
     /// An object.
     Object,
     /// One of the words this part deals in.
@@ -334,6 +336,7 @@ impl ParamType {
             Self::Text => Type::Text,
             Self::Span => Type::Duration,
             Self::Vector => Type::Vector,
+            Self::Rotation => Type::Rotation,
             Self::Object => Type::Object,
             Self::Word => Type::one_of(words.iter().cloned()),
             Self::OneOf(words) => Type::one_of(words.iter().copied()),

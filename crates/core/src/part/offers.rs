@@ -159,6 +159,14 @@ impl Offer {
     pub(crate) const ANSWERED: usize = 4;
 }
 
+/// Whose way a part is told: see [`Part::strode`](crate::Part::strode).
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Footing {
+    /// Bodies with one of these tags, in the scene of its object. Without any, those inside the zones of its object; and its
+    /// object itself, if that has no zone.
+    pub of: Vec<Text>,
+}
+
 /// What a part does to the velocity of those inside the zones of its object.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
@@ -167,6 +175,8 @@ pub struct Current {
     pub along: Vec3,
     /// It is added to their velocity every second; otherwise it is their velocity.
     pub adds: bool,
+    /// How fast it makes a body that way at most, in scene units per second.
+    pub top: Option<f64>,
     /// How far from the object's place it has fallen to nothing, in scene units; the same everywhere without.
     pub falloff: Option<f64>,
     /// A body that leaves is still again.
@@ -182,14 +192,15 @@ impl Current {
         direction(along)?;
         let along = along.as_dvec3().normalize().as_vec3();
         check_velocity(along)?;
-        Ok(Self { along, adds: false, falloff: None, stills: false })
+        Ok(Self { along, adds: false, top: None, falloff: None, stills: false })
     }
 
     /// Whether its numbers can be.
     ///
     /// # Errors
-    /// [`BuildError::BadNumber`] for a falloff that is not above 0.
+    /// [`BuildError::BadNumber`] for a falloff or a top speed that is not above 0.
     pub fn check(&self) -> Result<(), BuildError> {
+        above_zero("top", self.top)?;
         above_zero("falloff", self.falloff)
     }
 }

@@ -7,6 +7,7 @@ pub(crate) mod catalogue;
 pub(crate) mod choice;
 pub(crate) mod cycle;
 pub(crate) mod door;
+pub(crate) mod gait;
 pub(crate) mod item;
 pub(crate) mod pick;
 pub(crate) mod prompt;

@@ -75,6 +75,12 @@ impl Push {
                 SettingType::Number,
                 "How far from the object it has fallen to nothing, in scene units. Default it does not fall.",
             ),
+            Setting::optional(
+                "top",
+                SettingType::Number,
+                "How fast it makes a body that way at most, in scene units per second; one that is faster already stays so with \
+                 `adding`. Default no limit.",
+            ),
             Setting::optional("stills", SettingType::Flag, "A body that leaves is still again."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -83,7 +89,7 @@ impl Push {
 
     /// Sets the velocity that way, to 1 scene unit per second.
     pub fn along(direction: Vec3) -> Self {
-        let current = Current { along: direction, adds: false, falloff: None, stills: false };
+        let current = Current { along: direction, adds: false, top: None, falloff: None, stills: false };
         Self { current, by: 1.0.into() }
     }
 
@@ -96,6 +102,12 @@ impl Push {
     /// Adds to the velocity there is, every second.
     pub fn adding(mut self) -> Self {
         self.current.adds = true;
+        self
+    }
+
+    /// Makes a body so fast that way at most, in scene units per second.
+    pub fn top(mut self, speed: f64) -> Self {
+        self.current.top = Some(speed);
         self
     }
 
@@ -116,6 +128,7 @@ impl Push {
         push.current.adds = settings.has("adding");
         push.current.stills = settings.has("stills");
         push.current.falloff = settings.number("falloff");
+        push.current.top = settings.number("top");
         push.by(settings.expr("by").cloned().unwrap_or(1.0.into()))
     }
 }
@@ -126,17 +139,20 @@ impl Part for Push {
     }
 
     fn save(&self, to: &mut Vec<Value>) {
-        let Current { along, adds, falloff, stills } = self.current;
+        let Current { along, adds, top, falloff, stills } = self.current;
         to.extend([along.into(), adds.into(), falloff.unwrap_or(0.0).into(), stills.into()]);
+        to.extend(top.map(Value::Number));
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
-        let [Value::Vector(along), Value::Bool(adds), Value::Number(falloff), Value::Bool(stills)] = saved
+        let [Value::Vector(along), Value::Bool(adds), Value::Number(falloff), Value::Bool(stills), top @ ..] =
+            saved
         else {
             return false;
         };
         let falloff = (*falloff != 0.0).then_some(*falloff);
-        self.current = Current { along: *along, adds: *adds, falloff, stills: *stills };
+        let top = top.first().and_then(Value::as_number);
+        self.current = Current { along: *along, adds: *adds, top, falloff, stills: *stills };
         direction(*along).is_ok()
     }
 

@@ -33,6 +33,13 @@ impl<Z: Clone, B: Clone> Tracker<Z, B> {
         Ok(key)
     }
 
+    /// The zones a body is in, by number, but for those that have not let it in.
+    pub fn zones_around(&self, body: BodyKey) -> impl Iterator<Item = ZoneKey> {
+        let entry = self.bodies.get(body.0 as usize).and_then(Option::as_ref);
+        let zones = entry.map_or(&[][..], |entry| &entry.inside);
+        zones.iter().copied().filter(move |zone| self.inside_since(*zone, body).is_some())
+    }
+
     /// Takes a body away, without a word about the zones it was in: see [`take_out`](Self::take_out).
     pub fn remove_body(&mut self, body: BodyKey) {
         self.take_out(body, Reason::BodyGone);

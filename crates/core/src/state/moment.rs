@@ -59,6 +59,9 @@ pub(crate) struct Moment {
     /// Pushes with somebody inside their object's zones, and perhaps some without. Found again likewise.
     #[serde(skip)]
     pub(crate) pushing: Shared<BTreeSet<((u32, u32), PartId)>>,
+    /// Parts that are told how bodies go and know of some that are under way, by object number.
+    #[serde(default)]
+    pub(crate) striding: Shared<BTreeSet<((u32, u32), PartId)>>,
     /// Zones with somebody inside that tell so every so often, by number. Found again likewise.
     #[serde(skip)]
     pub(crate) pulsing: Shared<BTreeSet<(u32, ZoneKey)>>,
@@ -92,6 +95,7 @@ impl Moment {
             aims: Reaches::default(),
             movers: Shared::default(),
             pushing: Shared::default(),
+            striding: Shared::default(),
             pulsing: Shared::default(),
             waiting: Waiting::default(),
             alarms: Alarms::default(),

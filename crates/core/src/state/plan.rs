@@ -7,7 +7,7 @@ use smol_str::SmolStr;
 
 use crate::{
     base::{
-        ids::{BindId, PartId, PropertyName, SignalId, VarId, WireId},
+        ids::{BindId, PartId, PropertyName, SignalId, Tag, VarId, WireId},
         shared::Shared,
     },
     moment::spots::Spots,
@@ -55,14 +55,19 @@ pub(crate) struct Plan {
     pub(crate) prompts: Shared<Vec<PartId>>,
     pub(crate) pushes: Shared<Vec<PartId>>,
     pub(crate) aimed: Shared<Vec<PartId>>,
+    /// Parts that are told how bodies go; and those of them that are told of bodies with a tag, by the tag.
+    #[serde(default)]
+    pub(crate) gaits: Shared<Vec<PartId>>,
+    #[serde(default, with = "crate::base::shared::pairs")]
+    pub(crate) gaits_of: Shared<BTreeMap<Tag, Vec<PartId>>>,
     /// What parts want to be worked out while the world runs, by setting.
     #[serde(with = "crate::base::shared::pairs")]
     pub(crate) asked: Shared<BTreeMap<PartId, Vec<(SmolStr, Expr)>>>,
 }
 
 impl Plan {
-    /// The lists of parts that offer something, that push, and that rays meet.
-    pub(crate) fn lists(&mut self) -> [&mut Shared<Vec<PartId>>; 3] {
-        [&mut self.prompts, &mut self.pushes, &mut self.aimed]
+    /// The lists of parts that offer something, that push, that rays meet, and that are told how bodies go.
+    pub(crate) fn lists(&mut self) -> [&mut Shared<Vec<PartId>>; 4] {
+        [&mut self.prompts, &mut self.pushes, &mut self.aimed, &mut self.gaits]
     }
 }

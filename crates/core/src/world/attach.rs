@@ -69,7 +69,12 @@ impl State {
             self.bus.signals.check_carries(found, &signal.fields())?;
         }
         let region = part.region().cloned();
-        let lists = [part.offer().is_some(), part.current().is_some(), part.aim().is_some()];
+        let lists = [
+            part.offer().is_some(),
+            part.current().is_some(),
+            part.aim().is_some(),
+            part.footing().is_some(),
+        ];
         let asks = part.asks();
         let body = part.body().cloned();
         let variables = part.variables();
@@ -147,8 +152,8 @@ impl State {
         Ok(())
     }
 
-    /// Lists a part that offers, pushes or is aimed at, by object number, then as attached.
-    fn list_part(&mut self, id: PartId, lists: [bool; 3]) {
+    /// Lists a part that offers, pushes, is aimed at or is told how bodies go, by object number, then as attached.
+    fn list_part(&mut self, id: PartId, lists: [bool; 4]) {
         let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::PartEntry::rank);
         if !lists.contains(&true) {
             return;
@@ -159,15 +164,23 @@ impl State {
         }
         self.set_reach(id);
         self.watch_offer(id, true);
+        self.list_gait(id);
     }
 
     /// Takes the parts that have ended off the lists.
     pub(crate) fn unlist_ended_parts(&mut self) {
         let Self { parts, plan, .. } = self;
         let gone = |part: &PartId| parts.get(*part).is_none();
-        if [&plan.prompts, &plan.pushes, &plan.aimed].into_iter().flat_map(|list| list.iter()).any(gone) {
+        if [&plan.prompts, &plan.pushes, &plan.aimed, &plan.gaits]
+            .into_iter()
+            .flat_map(|list| list.iter())
+            .any(gone)
+        {
             for list in plan.edit().lists().into_iter().filter(|list| list.iter().any(gone)) {
                 list.edit().retain(|part| !gone(part));
+            }
+            if plan.gaits_of.values().flatten().any(gone) {
+                plan.edit().gaits_of.edit().values_mut().for_each(|list| list.retain(|part| !gone(part)));
             }
         }
     }

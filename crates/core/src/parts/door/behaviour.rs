@@ -261,8 +261,10 @@ impl Part for Door {
         true
     }
 
-    fn read(&self, name: &str, _: &ReadCx<'_>) -> Option<Value> {
+    fn read(&self, name: &str, of: &ReadCx<'_>) -> Option<Value> {
         Some(match name {
+            "leaf" => of.pose().carry(self.leaf(Self::openness(self))).at.into(),
+            "leaf_facing" => of.pose().carry(self.leaf(Self::openness(self))).facing.into(),
             "openness" => Self::openness(self).into(),
             "over" => Value::Duration(self.built.length),
             "stays" => self.built.stays.map_or(Value::Nothing, |(_, span)| Value::Duration(span)),

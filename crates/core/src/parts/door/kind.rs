@@ -44,7 +44,15 @@ impl Door {
             CommandKind::new("clear", "What blocked it is gone: it goes on as before."),
         ],
         variables: &[VariableKind { name: "locked", ty: ParamType::Flag, about: "Whether it is locked." }],
-        readings: &[ReadingKind::new("openness", ParamType::Number, "How far it stands open, from 0 to 1.")],
+        readings: &[
+            ReadingKind::new("openness", ParamType::Number, "How far it stands open, from 0 to 1."),
+            ReadingKind::new(
+                "leaf",
+                ParamType::Vector,
+                "Where its leaf is: its object's place while it is shut.",
+            ),
+            ReadingKind::new("leaf_facing", ParamType::Rotation, "Which way its leaf faces."),
+        ],
         words: None,
         settings: &[
             Setting::optional(
