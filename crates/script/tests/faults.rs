@@ -210,8 +210,9 @@ fn every_code_is_on_the_page_and_in_a_fixture() {
         if path.extension().is_some_and(|ending| ending == "snap") {
             let text = std::fs::read_to_string(path).unwrap();
             let codes = text.lines().filter_map(|line| {
-                let (_, rest) = line.split_once("error[").or_else(|| line.split_once("warning["))?;
-                rest.split_once(']').map(|(code, _)| code.to_owned())
+                let told = line.contains("  error  ") || line.contains("  warning  ");
+                let (_, code) = line.strip_suffix(')').filter(|_| told)?.rsplit_once("  (")?;
+                Some(code.to_owned())
             });
             shown.extend(codes);
         }

@@ -277,18 +277,12 @@ fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
     let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
     let [found] = loaded.diagnostics() else { panic!("{:?}", loaded.diagnostics()) };
     insta::assert_snapshot!(render(found, loaded.sources(), false), @r"
-    error[unknown-signal]: `at_what` gives no signal `opend`
-     --> kits.stoi:1:40
-      |
-    1 | kit lamp(at_what: object) { on at_what.opend { } }
-      |                                        ^^^^^ expected a signal
-      |
-     ::: lock.stoi:4:1
-      |
-    4 | add lamp(at_what: gate)
-      | ----------------------- in this use of the kit
-      |
-      = help: did you mean `opened`?
+    kits.stoi:1:40  error  `at_what` gives no signal `opend`  (unknown-signal)
+        1            kit lamp(at_what: object) { on at_what.opend { } }
+                                                            ~~~~~ expected a signal
+        lock.stoi:4  add lamp(at_what: gate)
+                     ----------------------- in this use of the kit
+        hint         did you mean `opened`?
     ");
 }
 

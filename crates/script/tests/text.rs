@@ -198,3 +198,29 @@ fn every_part_has_a_page_that_is_true() {
         }
     }
 }
+
+/// Marks stand under what they mean, in columns of a terminal, and long lines are cut around them.
+#[test]
+fn marks_stand_where_they_should() {
+    let drawn = |text: &str| {
+        let loaded = load("lock.stoi", text, &Catalogue::built_in());
+        let found = loaded.diagnostics().iter().find(|found| found.message.contains("gaet")).unwrap();
+        let drawn = stoicheon_script::render(found, loaded.sources(), false);
+        let lines: Vec<_> = drawn.lines().map(str::to_owned).collect();
+        // The columns before the mark, as a terminal that knows wide letters counts them.
+        let wide = |letter: char| if ('一'..='龥').contains(&letter) { 2 } else { 1 };
+        let columns = |text: &str| text.chars().map(wide).sum::<usize>();
+        let mark = lines[2].find('~').unwrap();
+        let word = lines[1].find("gaet").unwrap();
+        assert_eq!(columns(&lines[1][..word]), columns(&lines[2][..mark]), "{drawn}");
+        assert!(columns(&lines[1]) < 130, "{drawn}");
+        lines[0].split("  ").next().unwrap().to_owned()
+    };
+    assert_eq!(drawn("on pressed(\"k\") { open gaet }"), "lock.stoi:1:24");
+    assert_eq!(drawn("on pressed(\"k\") {\topen\tgaet }"), "lock.stoi:1:24");
+    assert_eq!(drawn("// 水門\non pressed(\"水門 ü\") { open gaet }"), "lock.stoi:2:27");
+    assert_eq!(drawn(&format!("on pressed(\"{}\") {{ open gaet }}", "x".repeat(500))), "lock.stoi:1:523");
+    assert_eq!(drawn(&format!("on pressed(\"{}\") {{ open gaet }}", "水".repeat(500))), "lock.stoi:1:523");
+    assert_eq!(drawn(&format!("on pressed(\"k\") {{ open gaet }} // {}", "x".repeat(500))), "lock.stoi:1:24");
+    assert_eq!(drawn("on pressed(\"k\") { open gaet }\r\n"), "lock.stoi:1:24");
+}
