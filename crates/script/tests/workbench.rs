@@ -2,7 +2,7 @@
 
 use stoicheon_core::{
     Catalogue, Config, TraceLevel, World,
-    playtest::{Found, PlaytestError},
+    playtest::{Found, PlaytestError, PlaytestHost},
 };
 
 use crate::support::{fails, found};
@@ -128,6 +128,72 @@ fn a_table_of_cases_is_one_playtest_for_each_row() {
         given.playtest(number, &mut world).unwrap().run(&mut world, &mut ()).unwrap().passed()
     };
     assert_eq!([0, 1, 2, 3].map(passes), [true, true, false, true]);
+}
+
+/// Makes worlds of a text.
+struct Worlds<'l>(&'l stoicheon_script::Loaded);
+
+impl PlaytestHost<()> for Worlds<'_> {
+    fn fresh(&mut self) -> Result<World<()>, PlaytestError> {
+        let mut world = World::new();
+        self.0.build(&mut world)?;
+        Ok(world)
+    }
+
+    fn fresh_game(&mut self) -> Result<(), PlaytestError> {
+        Ok(())
+    }
+}
+
+const LOCK: &str = r#"
+signal fill(wanted: number) crosses to authority by bargee
+signal filled(now: number) crosses to players
+effect show(level: number)
+var level: number = 0
+spot bank at (4, 0, 0)
+spot far at (40, 0, 0)
+object pit at (-4, 0, 0) { zone box (2, 2, 2) admits player }
+object post at (4, 0, 1) { prompt "Fill" key use, reach 3 }
+on pit.entered { destroy who }
+on post.answered { emit fill(0.5) }
+on fill { level += wanted; emit filled(level) }
+on filled { perform show(now) }
+"#;
+
+fn linked(lines: &str) -> Option<Found> {
+    let players = "player ada at bank tags bargee\n player bob at bank tags bargee\n";
+    let text = format!("{LOCK}playtest \"p\" linked {{ {players}{lines}\n}}");
+    let loaded = stoicheon_script::load("lock.stoi", &text, &Catalogue::built_in());
+    assert!(!loaded.has_errors(), "{:?}", loaded.diagnostics());
+    let mut host = Worlds(&loaded);
+    let mut world = host.fresh().unwrap();
+    let verdict = loaded.run_playtest(0, &mut world, &mut (), &mut host);
+    verdict.unwrap().failure.map(|failure| failure.found)
+}
+
+#[test]
+fn each_player_has_a_world_and_those_who_go_take_nobody_along() {
+    for lines in [
+        "ada answers post\n expect fill(0.5) within 3ticks\n ada sees show(0.5) within 3ticks\n bob sees show exactly 1",
+        // Prompts are offered in each world: bob's is bob's own.
+        "together { ada answers post; bob answers post }\n wait 3ticks\n expect level == 1",
+        // Ada ends half-way; bob, who came after her, goes on.
+        "together { ada walks to (-4, 0, 0); bob walks to far }\n expect ada is gone and bob.place.x == 40",
+        "ada leaves\n bob answers post\n bob sees show(0.5) within 3ticks\n expect last fill.who == bob",
+        "together { ada leaves, waits 1s; bob waits 2s }\n ada joins\n ada answers post\n ada sees show within 3ticks",
+        "ada leaves\n ada joins at far tags bargee\n wait 3ticks\n ada sees ada.place.x == 40\n expect ada.place.x == 40",
+        "emit filled(3)\n ada sees show(3) within 2ticks\n bob sees show(3) exactly 1\n set level = 9\n ada sees level == 0",
+    ] {
+        assert_eq!(linked(lines), None, "{lines}");
+    }
+    // A failure in a world of hers is told with what happened there.
+    assert!(
+        matches!(linked("ada answers post\n wait 3ticks\n ada sees show(0.6) exactly 1"), Some(Found::Carried(all)) if all.len() == 1)
+    );
+    assert!(matches!(linked("ada declines"), Some(Found::NotAsked)));
+    // Who is tagged in the authority's world alone is no bargee in hers.
+    let stranger = linked("cid joins at bank\n cid answers post\n wait 3ticks");
+    assert!(matches!(stranger, Some(Found::Fault(_))), "{stranger:?}");
 }
 
 #[test]

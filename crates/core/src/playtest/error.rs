@@ -10,7 +10,9 @@ use crate::base::error::Error;
 #[non_exhaustive]
 pub enum PlaytestError {
     /// It would go on in another world, and nobody can make one.
-    #[error("this playtest reloads or suspends its world: run it on a stage that can make another one")]
+    #[error(
+        "this playtest reloads or suspends its world, or gives each player one: run it with a host that can make others"
+    )]
     NoHost,
     /// It asks what happened in which order, or what it carried, and the world keeps no trace.
     #[error(

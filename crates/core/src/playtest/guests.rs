@@ -20,6 +20,8 @@ pub(crate) struct Guest<G> {
     pub(crate) faults: u64,
     /// Where both worlds have the player.
     at: Vec3,
+    /// The player has left.
+    pub(crate) gone: bool,
 }
 
 impl<G: 'static> Guest<G> {
@@ -49,22 +51,28 @@ impl<G: 'static> Guest<G> {
         tags.iter().fold(new, |new, tag| new.tag(tag)).add()?;
         let tally = Tally::of(watched, kept, &mut world.state);
         let faults = world.faults_so_far();
-        Ok(Self { player: name, world, game: host.fresh_game()?, tally, faults, at })
+        Ok(Self { player: name, world, game: host.fresh_game()?, tally, faults, at, gone: false })
     }
 
     fn body(&self) -> Option<ObjectId> {
-        self.world.find_player(&self.player)
+        here(&self.world, &self.player)
     }
 
     /// One tick of the player's world. What it sends is taken in by the authority's, which learns where the player is.
     pub(crate) fn tick(&mut self, authority: &mut World<G>) -> Result<Option<Found>, Error> {
+        let body = self.body();
         let stepped = self.world.step(&mut self.game);
         self.tally.look(&self.world);
         match stepped {
             Err(error) if error.ends_tick() => return Ok(Some(Found::Runaway(error.to_string()))),
             stepped => stepped?,
         }
-        let from = authority.find_player(&self.player);
+        if self.gone {
+            self.world.take_outgoing().for_each(drop);
+            self.faults = self.world.faults_so_far();
+            return Ok(None);
+        }
+        let from = here(authority, &self.player);
         let mut refused = None;
         for message in self.world.take_outgoing() {
             if let Err(error) = authority.receive(from, &message) {
@@ -72,7 +80,9 @@ impl<G: 'static> Guest<G> {
                 refused.get_or_insert(Found::NotTaken { signal: message.signal.clone(), why });
             }
         }
-        let at = self.body().and_then(|body| self.world.place(body).ok());
+        // One that has ended in this tick went somewhere before it did.
+        let went = |body| self.world.state.scratch.moves.find(body).map(|found| found.to.at);
+        let at = body.and_then(|body| self.world.place(body).ok().or_else(|| went(body)));
         if let (Some(at), Some(there)) = (at.filter(|at| *at != self.at), from) {
             authority.move_to(there, at)?;
             self.at = at;
@@ -80,8 +90,25 @@ impl<G: 'static> Guest<G> {
         Ok(refused)
     }
 
+    /// The player has left: what they were about to do here is over.
+    pub(crate) fn end(&mut self) -> Result<(), Error> {
+        if !std::mem::replace(&mut self.gone, true)
+            && let Some(body) = self.body()
+        {
+            match self.world.leave(body) {
+                // They have ended here before.
+                Ok(()) | Err(Error::NoSuchObject) => {}
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(())
+    }
+
     /// After a tick of the authority's world: what that sends, and where it has put the player.
     pub(crate) fn hear(&mut self, authority: &State, sent: &[crate::Message]) -> Result<(), Error> {
+        if self.gone {
+            return Ok(());
+        }
         for message in sent {
             // What this world does not know of, such as a scene that is not loaded here, is not for it.
             drop(self.world.receive(None, message));
@@ -93,4 +120,9 @@ impl<G: 'static> Guest<G> {
         }
         Ok(())
     }
+}
+
+/// A player who is in a world: one who has left is still known by name.
+fn here(state: &State, player: &str) -> Option<ObjectId> {
+    state.players().find(|here| state.name(*here) == Some(player))
 }

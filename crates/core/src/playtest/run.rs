@@ -114,14 +114,17 @@ impl<G: 'static> PlaytestRun<'_, G> {
         Ok(())
     }
 
-    /// Players who came get worlds of their own; those of players who left are gone.
+    /// Players who came get worlds of their own; those of players who left keep their place, and nothing of them counts.
     fn greet(&mut self) -> Result<(), PlaytestError> {
-        let here = |world: &World<G>, name: &str| {
-            world.players().find(|player| world.name(*player) == Some(name)).is_some()
-        };
-        self.guests.retain(|guest| here(self.world, &guest.player));
+        let here =
+            |world: &World<G>, name: &str| world.players().any(|player| world.name(player) == Some(name));
+        for guest in &mut self.guests {
+            if !here(self.world, &guest.player) {
+                guest.end()?;
+            }
+        }
         for player in self.world.players().collect::<Vec<_>>() {
-            let known = |guest: &Guest<G>| Some(&*guest.player) == self.world.name(player);
+            let known = |guest: &Guest<G>| !guest.gone && Some(&*guest.player) == self.world.name(player);
             if !self.guests.iter().any(known) {
                 let watched = self.lines.watched(self.world);
                 let kept = self.lines.kept(self.world);
@@ -134,7 +137,8 @@ impl<G: 'static> PlaytestRun<'_, G> {
     /// In whose world a line is done.
     fn side_of(&self, line: usize) -> Result<Whose, Error> {
         let Some(player) = self.lines.played_by(line).filter(|_| self.linked) else { return Ok(None) };
-        let found = self.guests.iter().position(|guest| guest.player == player);
+        // The one of a player who has left is looked at for what they do after that, which is nothing.
+        let found = self.guests.iter().rposition(|guest| guest.player == player);
         let gone = || Error::UnknownName { kind: "a player who is here", found: player };
         found.map(Some).ok_or_else(gone)
     }
