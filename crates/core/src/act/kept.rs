@@ -128,10 +128,10 @@ impl State {
     /// What of what binds keep an expression reads, as far as it names it.
     pub(crate) fn things_read(&self, expr: &Expr, found: &mut Vec<Kept>) {
         match expr {
-            Expr::Place(of) | Expr::Facing(of) | Expr::Forward(of) => add_object(of, found),
+            Expr::Place(of) => found.extend(named(of).map(Kept::Place)),
+            Expr::Facing(of) | Expr::Forward(of) => found.extend(named(of).map(Kept::Facing)),
             Expr::Direction(one, two) | Expr::Distance(one, two) => {
-                add_object(one, found);
-                add_object(two, found);
+                found.extend([one, two].into_iter().filter_map(|of| named(of)).map(Kept::Place));
             }
             Expr::Reading { part: PartOf::Part(part), name, .. } => {
                 let setting = self.setting_of(*part, name).ok();
@@ -145,8 +145,7 @@ impl State {
     }
 }
 
-fn add_object(of: &Expr, found: &mut Vec<Kept>) {
-    if let Expr::Value(Value::Object(object)) = of {
-        found.extend([Kept::Place(*object), Kept::Facing(*object)]);
-    }
+/// The object that an expression names.
+fn named(of: &Expr) -> Option<ObjectId> {
+    if let Expr::Value(Value::Object(object)) = of { Some(*object) } else { None }
 }

@@ -11,7 +11,7 @@ use super::{
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{self, ExprKind, Path},
+    model::{self, ExprKind, Name, Path},
     source::Span,
 };
 
@@ -148,18 +148,6 @@ impl Resolver<'_, '_> {
     /// Notes that a bind keeps a place, a facing or a setting.
     fn mark_thing(&mut self, thing: Keeps, written: &model::Bind) {
         let span = written.keep.span();
-        if let Keeps::Pose(Ok(object), pose) = &thing
-            && self.reads_pose_of(&written.to, *object)
-        {
-            let name = &self.names.objects[*object].name;
-            let message = format!("this bind reads what it keeps, where `{name}` is");
-            self.wrong(
-                Diagnostic::error(Code::Circle, message)
-                    .at(written.to.span, "reads itself")
-                    .help("it would move on for ever: move it with a velocity, or a tween"),
-            );
-            let _ = pose;
-        }
         if let Some((_, first)) = self.names.kept_things.iter().find(|(known, _)| *known == thing) {
             let message = format!("`{}` is kept by two binds", written.keep.text());
             let diagnostic = Diagnostic::error(Code::Bound, message)
@@ -171,16 +159,67 @@ impl Resolver<'_, '_> {
         self.names.kept_things.push((thing, span));
     }
 
-    /// Whether an expression names where an object is, by its name.
-    fn reads_pose_of(&self, expr: &model::Expr, object: usize) -> bool {
-        let names = |path: &Path| {
-            let found = self.begin(path, self.names.objects[object].scope);
-            matches!(found, Some((Thing::Object(found), used))
-                if found == object
-                    && path.0.get(used).is_some_and(|name| matches!(&*name.text, "place" | "facing" | "forward")))
+    /// What binds keep that is no variable and that an expression names: poses of objects, settings. `it` is one of that group.
+    fn things_named(&self, expr: &model::Expr, scope: usize, it: Option<&SmolStr>, found: &mut Vec<Keeps>) {
+        let pose = |name: &Name| match &*name.text {
+            "place" => Some(Pose::Place),
+            "facing" | "forward" => Some(Pose::Facing),
+            _ => None,
         };
-        matches!(&expr.kind, ExprKind::Name(path) if names(path))
-            || expr.parts().into_iter().any(|part| self.reads_pose_of(part, object))
+        match &expr.kind {
+            ExprKind::Name(path) => match self.begin(path, scope) {
+                Some((Thing::Object(object), used)) => match &path.0[used..] {
+                    [name, ..] if pose(name).is_some() => {
+                        found.extend(pose(name).map(|pose| Keeps::Pose(Ok(object), pose)));
+                    }
+                    [kind, name] => {
+                        let parts = &self.names.objects[object].parts;
+                        let part = parts.iter().position(|(_, info)| info.name == kind.text);
+                        let name = name.text.clone();
+                        found.extend(part.map(|part| Keeps::Setting { object, part, name }));
+                    }
+                    _ => {}
+                },
+                Some((Thing::Given { value, scope, .. }, _)) => self.things_named(value, scope, None, found),
+                _ => {
+                    let asked = path.0.get(1).filter(|_| path.first().text == "it").and_then(pose);
+                    let of_it = it.and_then(|tag| Some(Keeps::Pose(Err(tag.clone()), asked?)));
+                    found.extend(of_it);
+                }
+            },
+            ExprKind::Call(_, args) => {
+                // How far it is, and which way, is asked of objects by their names.
+                let names = args
+                    .iter()
+                    .filter_map(|arg| if let ExprKind::Name(path) = &arg.kind { Some(path) } else { None });
+                for path in names {
+                    match self.begin(path, scope) {
+                        Some((Thing::Object(object), used)) if used == path.0.len() => {
+                            found.push(Keeps::Pose(Ok(object), Pose::Place));
+                        }
+                        None if path.text() == "it" => {
+                            found.extend(it.map(|tag| Keeps::Pose(Err(tag.clone()), Pose::Place)));
+                        }
+                        _ => {}
+                    }
+                }
+            }
+            _ => {}
+        }
+        for part in expr.parts() {
+            self.things_named(part, scope, it, found);
+        }
+    }
+
+    /// Whether a bind that keeps the one keeps what is named by the other.
+    fn is_kept_by(&self, named: &Keeps, keeps: &Keeps) -> bool {
+        match (named, keeps) {
+            (Keeps::Pose(Ok(object), pose), Keeps::Pose(Err(tag), kept))
+            | (Keeps::Pose(Err(tag), pose), Keeps::Pose(Ok(object), kept)) => {
+                pose == kept && self.names.tagged.get(tag).is_some_and(|members| members.contains(object))
+            }
+            (one, other) => one == other,
+        }
     }
 
     pub(crate) fn bind(&mut self, index: usize, ids: &dyn Ids) -> Option<BindPlan> {
@@ -228,15 +267,37 @@ impl Resolver<'_, '_> {
         for (bind, vars) in keepers.iter().enumerate() {
             keeper_of.extend(vars.iter().map(|var| (*var, bind)));
         }
+        let mut things: Vec<(usize, Keeps)> = Vec::new();
+        for index in 0..self.names.binds.len() {
+            let placed = self.names.binds[index];
+            let thing = self.quietly(|r| r.kept_thing(placed.written, placed.scope)).flatten();
+            things.extend(thing.map(|(thing, _)| (index, thing)));
+        }
         let reads: Vec<Vec<usize>> = (0..keepers.len())
             .map(|bind| {
-                self.vars_read(bind).into_iter().filter_map(|var| keeper_of.get(&var).copied()).collect()
+                let vars = self.vars_read(bind).into_iter().filter_map(|var| keeper_of.get(&var).copied());
+                let mut all: Vec<usize> = vars.collect();
+                if !things.is_empty() {
+                    all.extend(self.things_read(bind, &things));
+                }
+                all
             })
             .collect();
         for circle in follow(reads.len(), |bind| reads[bind].clone()).circles {
             let scope = circle.first().map_or(0, |first| self.names.binds[*first].scope);
             self.within(scope, |r| r.bind_circle(&circle, &keepers));
         }
+    }
+
+    /// The binds that keep something that is no variable and that a bind reads.
+    fn things_read(&self, bind: usize, things: &[(usize, Keeps)]) -> Vec<usize> {
+        let placed = self.names.binds[bind];
+        let it = placed.written.each.then(|| placed.written.keep.first().text.clone());
+        let mut named = Vec::new();
+        self.things_named(&placed.written.to, placed.scope, it.as_ref(), &mut named);
+        let keepers =
+            things.iter().filter(|(_, keeps)| named.iter().any(|named| self.is_kept_by(named, keeps)));
+        keepers.map(|(keeper, _)| *keeper).collect()
     }
 
     fn bind_circle(&mut self, circle: &[usize], keepers: &[Vec<usize>]) {
