@@ -71,11 +71,16 @@ fn bodies_set_out_step_and_rest_by_their_number() {
     assert_eq!(yard.run(1), ["ada 1.00", "bob 2.00"]);
     assert_eq!(yard.run(1), ["bob rests after 2.00"]);
     assert_eq!(yard.run(5), ["ada rests after 1.50"]);
-    // What is put or sent does not go; who goes on begins anew.
+    // What is put or sent does not go; a body that goes on sets out again.
     yard.world.put(ada, at(50.0, 0.0, 0.0)).unwrap();
     assert_eq!(yard.run(2), [""; 0]);
     yard.world.walk(ada, at(50.6, 0.0, 0.0), 30.0).unwrap();
     assert_eq!(yard.run(2), ["ada sets out", "ada rests after 0.60"]);
+    // Who set out first does not rest first.
+    yard.world.walk(bob, at(0.0, 0.0, 4.0), 30.0).unwrap();
+    yard.run(1);
+    yard.world.walk(ada, at(51.2, 0.0, 0.0), 30.0).unwrap();
+    assert_eq!(yard.run(2), ["ada sets out", "bob 2.00", "ada rests after 0.60", "bob rests after 2.00"]);
     // Who leaves, or is switched off, does not rest: they are gone.
     yard.world.walk(ada, at(90.0, 0.0, 0.0), 3.0).unwrap();
     yard.run(2);
@@ -108,6 +113,15 @@ fn those_in_a_zone_are_told_of_there_and_an_object_of_itself() {
     assert_eq!(yard.run(2), ["ferry 2.00", "ferry 4.00", "ferry 6.00"]);
     yard.world.change(gait.part, "every", 6.0).unwrap();
     assert_eq!(yard.run(3), ["ferry 12.00"]);
+    // A step where none was told before: the first begins where the body is.
+    let raft = yard.world.object("raft").at(at(0.0, 0.0, 60.0)).body().add().unwrap();
+    let gait = yard.world.attach(raft, Gait::new()).unwrap();
+    yard.world.on(gait.stepped).run(|heard: &mut Heard, _, _| heard.push(("raft".into(), 0.0))).unwrap();
+    yard.world.drive(ferry, Vec3::ZERO).unwrap();
+    yard.world.drive(raft, at(0.0, 0.0, 30.0)).unwrap();
+    assert_eq!(yard.run(10), [""; 0]);
+    yard.world.change(gait.part, "every", 2.0).unwrap();
+    assert_eq!(yard.run(3), ["raft 0.00"]);
 }
 
 #[test]
@@ -144,7 +158,7 @@ fn what_is_under_way_goes_on_in_a_world_that_takes_it_up() {
     assert_eq!(rest, ["ada 2.00", "ada 3.00", "ada rests after 3.00"]);
     yard.world.restore(&snapshot).unwrap();
     assert_eq!(yard.run(5), rest);
-    // A gait that is off hears nothing, and begins anew.
+    // A gait that is off hears nothing, and then begins from the start.
     yard.world.walk(ada, at(0.0, 0.0, 0.0), 15.0).unwrap();
     yard.run(1);
     yard.world.disable(soles).unwrap();

@@ -212,6 +212,14 @@ fn places_facings_and_settings_are_kept() {
     assert_eq!((world.place(float).unwrap(), crossed), (Vec3::new(0.0, 10.0, 0.0), 1));
     assert_eq!(world.facing(float).unwrap(), Rotation::about(Vec3::Y, 1.0));
     assert_eq!(world.reading(prompt.part, "reach", None), Some(2.0.into()));
+    // Nothing else sets what a bind keeps.
+    let before = world.faults_so_far();
+    world.change(prompt.part, "reach", 9.0).unwrap();
+    world.step(&mut crossed).unwrap();
+    assert_eq!(
+        (world.faults_so_far(), world.reading(prompt.part, "reach", None)),
+        (before + 1, Some(2.0.into()))
+    );
     // It is as it was in a world that takes the snapshot up.
     let snapshot = world.snapshot().unwrap();
     world.set(level, 3.0).unwrap();

@@ -110,6 +110,27 @@ impl State {
         }
     }
 
+    /// Refuses to set what a bind keeps that is no variable.
+    pub(crate) fn check_thing_free(&self, kept: Kept) -> Result<(), Error> {
+        let bind = self.plan.kept_things.get(&kept).and_then(|bind| self.plan.binds.get(bind.0 as usize));
+        match bind.filter(|bind| !bind.ended) {
+            Some(bind) => Err(Error::Bound { name: self.kept_name(kept).into(), place: bind.place.clone() }),
+            None => Ok(()),
+        }
+    }
+
+    /// Changes a setting, if no bind keeps it.
+    pub(crate) fn set_setting(
+        &mut self,
+        part: PartId,
+        name: &str,
+        to: Value,
+        doing: Doing,
+    ) -> Result<(), Error> {
+        self.check_thing_free(Kept::Setting(part, self.setting_of(part, name)?))?;
+        self.change_setting(part, name, to, doing)
+    }
+
     pub(crate) fn setting_name(&self, part: PartId, setting: u8) -> Option<&'static str> {
         self.kind_of(part)?.settings.get(usize::from(setting)).map(|setting| setting.name)
     }

@@ -101,13 +101,8 @@ impl State {
             // One that goes faster that way already is not slowed down.
             let (speed, more) = (before.as_dvec3().dot(way), by * self.moment.clock.rate.step());
             let most = if more > 0.0 { top.max(speed) } else { (-top).min(speed) };
-            let faster = if more > 0.0 { (speed + more).min(most) } else { (speed + more).max(most) };
-            // Without a top speed nothing is lost by the way there and back.
-            if current.top.is_some() {
-                before.as_dvec3() + way * (faster - speed)
-            } else {
-                before.as_dvec3() + way * more
-            }
+            let room = most - speed;
+            before.as_dvec3() + way * if more > 0.0 { more.min(room) } else { more.max(room) }
         } else {
             way * by.clamp(-top, top)
         };

@@ -16,6 +16,7 @@ use crate::{
     moment::run::{Frame, Loop, Run},
     part::cx::Args,
     plan::{
+        binds::Kept,
         calc::EvalFault,
         expr::{Expr, PartOf},
         ops::Op,
@@ -307,11 +308,12 @@ impl State {
                     self.part_of_kind(object, kind).ok_or(Error::NoSuchPart)?
                 }
             };
-            return self.change_setting(part, name, to, run.doing);
+            return self.set_setting(part, name, to, run.doing);
         }
         match (self.moved(target, run)?, to) {
             (Moved::Var(var, who), to) => self.set_var(var, who, to, run.doing),
             (Moved::Place(object), Value::Vector(at)) => {
+                self.check_thing_free(Kept::Place(object))?;
                 if self.stays_here(object, run.doing) {
                     return Ok(());
                 }
@@ -321,6 +323,7 @@ impl State {
                 self.put(object, at, cause)
             }
             (Moved::Facing(object), Value::Rotation(facing)) => {
+                self.check_thing_free(Kept::Facing(object))?;
                 self.moment.tweens.stop(Moved::Facing(object));
                 self.face(object, facing, run.doing.cause)
             }

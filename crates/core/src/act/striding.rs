@@ -74,22 +74,20 @@ impl State {
         }
         for zone in self.moment.tracker.zones_around(body.key) {
             let around = self.moment.tracker.zone(zone).map(|facts| self.parts_of(facts.object));
-            let parts = around.into_iter().flatten().copied().filter(near);
-            for part in parts {
-                if !found.contains(&part) {
-                    found.push(part);
-                }
-            }
+            found.extend(around.into_iter().flatten().copied().filter(near));
         }
         for tag in &object.tags {
             for part in self.plan.gaits_of.get(tag).into_iter().flatten() {
                 let of = self.object_of(*part).and_then(|of| self.moment.objects.get(of));
                 let here = of.is_some_and(|of| of.scene.is_none() || of.scene == object.scene);
-                if here && !found.contains(part) {
+                if here {
                     found.push(*part);
                 }
             }
         }
+        // A body may be in several zones of one object, and have several of its tags.
+        found.sort_unstable();
+        found.dedup();
         found
     }
 

@@ -200,6 +200,11 @@ impl PartCx<'_> {
         self.doing = Doing::of(Some(who), cause);
     }
 
+    /// The number of an object: objects that are told one after the other are told by it.
+    pub(crate) fn number_of(&self, object: ObjectId) -> u32 {
+        self.state.moment.objects.get(object).map_or(u32::MAX, |object| object.number)
+    }
+
     /// Whether a body is here and on, and has not moved in this tick.
     pub fn stands(&self, body: ObjectId) -> bool {
         self.state.stands_still(body)

@@ -1,5 +1,7 @@
 //! The gait: tells how bodies go.
 
+use std::collections::BTreeMap;
+
 use smol_str::SmolStr;
 
 use crate::{
@@ -67,8 +69,17 @@ const MOST_STEPS: usize = 100;
 pub struct Gait {
     footing: Footing,
     every: Option<f64>,
-    /// Who is under way, in the order they set out: how far, and how many steps that was.
-    under_way: Vec<(ObjectId, f64, f64)>,
+    under_way: BTreeMap<ObjectId, Way>,
+}
+
+/// How far a body has gone since it set out.
+#[derive(Clone, Copy, Debug, Default)]
+struct Way {
+    gone: f64,
+    /// How many steps that was.
+    steps: f64,
+    /// It has moved in this tick.
+    moved: bool,
 }
 
 /// A gait's signals, and the part.
@@ -140,19 +151,17 @@ impl Gait {
 
     fn from_settings(settings: &Settings) -> Self {
         let footing = Footing { of: settings.tags("of").to_vec() };
-        Self { footing, every: settings.number("every"), under_way: Vec::new() }
+        Self { footing, every: settings.number("every"), under_way: BTreeMap::new() }
     }
 
     fn go(&mut self, body: ObjectId, by: f64, cx: &mut PartCx<'_>) {
         cx.act_for_mover(body);
-        let known = self.under_way.iter().position(|(known, ..)| *known == body);
-        let index = known.unwrap_or_else(|| {
-            self.under_way.push((body, 0.0, 0.0));
+        let Way { gone, steps, moved } = self.under_way.entry(body).or_insert_with(|| {
             cx.emit(0, ());
-            self.under_way.len() - 1
+            Way::default()
         });
-        let (_, gone, steps) = &mut self.under_way[index];
         *gone += by;
+        *moved = true;
         let Some(every) = self.every else { return };
         for _ in 0..MOST_STEPS {
             // Places are single numbers: what is a step to a thousandth of one is a step.
@@ -181,17 +190,17 @@ impl Part for Gait {
     fn save(&self, to: &mut Vec<Value>) {
         to.push(Value::Text(self.footing.of.join(" ").into()));
         to.push(self.every.map_or(Value::Nothing, Value::Number));
-        for (body, gone, steps) in &self.under_way {
+        for (body, Way { gone, steps, .. }) in &self.under_way {
             to.extend([Value::Object(*body), (*gone).into(), (*steps).into()]);
         }
     }
 
     fn load(&mut self, saved: &[Value]) -> bool {
         let [Value::Text(of), every, under_way @ ..] = saved else { return false };
-        let mut all = Vec::new();
+        let mut all = BTreeMap::new();
         for one in under_way.chunks(3) {
             let [Value::Object(body), Value::Number(gone), Value::Number(steps)] = one else { return false };
-            all.push((*body, *gone, *steps));
+            all.insert(*body, Way { gone: *gone, steps: *steps, moved: false });
         }
         let footing = Footing { of: of.split_whitespace().map(SmolStr::from).collect() };
         *self = Self { footing, every: every.as_number(), under_way: all };
@@ -207,15 +216,16 @@ impl Part for Gait {
             self.go(*body, *by, cx);
         }
         let mut rested = Vec::new();
-        self.under_way.retain(|(body, gone, _)| {
-            let goes = moved.iter().any(|(moved, _)| moved == body);
+        self.under_way.retain(|body, way| {
+            let goes = std::mem::take(&mut way.moved);
             // One that is gone, or goes on elsewhere, does not rest here.
             if !goes && cx.stands(*body) {
-                rested.push((*body, *gone));
+                rested.push((cx.number_of(*body), *body, way.gone));
             }
             goes
         });
-        for (body, distance) in rested {
+        rested.sort_unstable_by_key(|(number, ..)| *number);
+        for (_, body, distance) in rested {
             cx.act_for_mover(body);
             cx.emit(2, Rested { distance });
         }
@@ -231,8 +241,9 @@ impl Part for Gait {
         let ("every", Value::Number(every)) = (setting, to) else { return Ok(()) };
         check_every(*every)?;
         let before = self.every.replace(*every);
-        for (_, gone, steps) in &mut self.under_way {
-            let since = *gone - *steps * before.unwrap_or(*gone);
+        for Way { gone, steps, .. } in self.under_way.values_mut() {
+            // Without a step before, the first begins here.
+            let since = before.map_or(0.0, |before| *gone - *steps * before);
             *steps = (*gone - since) / every;
         }
         Ok(())

@@ -373,6 +373,10 @@ impl<G: 'static> PlaytestRun<'_, G> {
                 return Ok(Some(self.failure_of(whose, line, found)));
             }
             let guest = &self.guests[index];
+            if let Some(rule) = guest.world.state.scratch.broken_now.first().filter(|_| !guest.gone) {
+                let found = Found::RuleBroken(*rule);
+                return Ok(Some(self.failure_of(Some(index), line, found)));
+            }
             if !self.allows_faults
                 && let Some(fault) = guest.world.fault_after(guest.faults)
             {

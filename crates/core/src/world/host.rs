@@ -417,6 +417,7 @@ impl<G: 'static> World<G> {
         place: Place,
     ) -> Result<(), Error> {
         self.check_whole()?;
+        // It hears what has been delivered for the last time: nothing but the input runs it.
         let wire = NewWire::on(self.own.started).run(steps).written_at(place);
         let before = std::mem::replace(&mut self.state.moment.scenes.current, scene);
         let made = self.state.wire(&wire, None);

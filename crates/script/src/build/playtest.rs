@@ -402,7 +402,7 @@ impl Lines for Written<'_, '_> {
     }
 }
 
-/// What is expected, whoever sees it.
+/// What is expected, in whichever world.
 fn seen(step: &Step) -> &Step {
     if let Step::Sees { what, .. } = step { what } else { step }
 }

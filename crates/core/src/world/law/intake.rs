@@ -100,7 +100,7 @@ impl<G: 'static> World<G> {
                 state.send_away(body, &scene, &spot, nobody);
                 Ok(())
             }
-            Input::Change { part, setting, to } => state.change_setting(part, &setting, to, nobody),
+            Input::Change { part, setting, to } => state.set_setting(part, &setting, to, nobody),
             Input::Do { wire } => {
                 let now = state.now();
                 state.run(Run::new(wire, own.started.id(), Values::default(), nobody, now));
