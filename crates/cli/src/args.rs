@@ -18,7 +18,7 @@ const EXIT: &str = "Exit status: 0 good, 1 the wiring or a playtest has faults, 
 pub(crate) enum Command {
     /// Check and play the shipped canal, two scenes with two players, and print its trace.
     Demo,
-    /// Make a small project that checks, plays and passes its playtests.
+    /// Create a small project that checks, plays and passes its playtests.
     New(New),
     /// Play a scene and print its trace.
     Play(Play),
@@ -36,16 +36,16 @@ pub(crate) enum Command {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct New {
-    /// The folder to make; the project is called as it is.
+    /// The folder to create; the project gets its name.
     pub(crate) folder: PathBuf,
 }
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Fmt {
-    /// Wiring files, or folders to look for `.stoi` files in.
+    /// Wiring files, or folders with `.stoi` files.
     #[arg(required = true)]
     pub(crate) paths: Vec<PathBuf>,
-    /// Change nothing; say what would be changed, and exit with 1 if anything would.
+    /// Change nothing; list the files that would change, and exit with 1 if there are any.
     #[arg(long)]
     pub(crate) check: bool,
     /// Print all findings, not only the first 100.
@@ -55,9 +55,9 @@ pub(crate) struct Fmt {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Convert {
-    /// A `.stoi` file, a `.json` file of the same form, or a `.gltf` or `.glb` scene whose places become wiring.
+    /// A `.stoi` file, a `.json` file with the same model, or a `.gltf` or `.glb` scene whose places become wiring.
     pub(crate) from: Option<PathBuf>,
-    /// Where to write it. Default standard output.
+    /// The file to write. Default standard output.
     pub(crate) to: Option<PathBuf>,
     /// Print the JSON Schema of the JSON form instead.
     #[arg(long, conflicts_with = "from")]
@@ -72,11 +72,14 @@ pub(crate) struct Convert {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct CatalogueOf {
-    /// A wiring file, or a project's file or folder: what its catalogues offer is shown too.
+    /// A wiring file, or a project's file or folder: its catalogues and given values are also listed.
     pub(crate) path: Option<PathBuf>,
-    /// The catalogue of a game, as JSON, besides what is built in.
+    /// The catalogue of a game, as JSON, in addition to the built-in one.
     #[arg(long, value_name = "FILE")]
     pub(crate) catalogue: Option<PathBuf>,
+    /// List only this kind of part, such as `door`; can be repeated.
+    #[arg(long, value_name = "KIND", conflicts_with = "json")]
+    pub(crate) part: Vec<String>,
     /// Print it as JSON.
     #[arg(long)]
     pub(crate) json: bool,
@@ -87,50 +90,50 @@ pub(crate) struct CatalogueOf {
 pub(crate) struct Play {
     /// The wiring file, the file of a project, or its folder.
     pub(crate) file: PathBuf,
-    /// Which scene of a project. Default the first.
+    /// The scene of a project. Default the first.
     #[arg(long, value_name = "NAME")]
     pub(crate) scene: Option<String>,
-    /// Which playtest to play, by name or by number from 1. Default the first; without any, the scene runs alone.
+    /// The playtest to play, by name or by number from 1. Default the first; a scene without playtests runs alone.
     #[arg(long, value_name = "NAME", conflicts_with_all = ["alone", "load", "resume"])]
     pub(crate) playtest: Option<String>,
-    /// Run the scene without a playtest, although it has one.
+    /// Run the scene without its playtests.
     #[arg(long)]
     pub(crate) alone: bool,
-    /// A value for a named constant of the wiring, in place of the one it was written with; may be given several times.
+    /// Set a `given` of the wiring to another value; can be repeated.
     #[arg(long, value_name = "NAME=VALUE")]
     pub(crate) given: Vec<String>,
-    /// How long a scene runs that runs alone, in seconds. Default 10.
+    /// How long a scene runs without a playtest, in seconds. Default 10.
     #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
     pub(crate) seconds: Option<f64>,
-    /// Leave out where wires were written.
+    /// Leave out the places where wires are written.
     #[arg(long)]
     pub(crate) no_places: bool,
-    /// Print all findings, and every line of the trace, however many there are of a kind in a tick.
+    /// Print all findings, and all lines of the trace, also many of one kind in a tick.
     #[arg(long)]
     pub(crate) all: bool,
-    /// Print how it went as JSON, with the lines of the trace.
+    /// Print the result as JSON, with the lines of the trace.
     #[arg(long)]
     pub(crate) json: bool,
-    /// Begin with what this save remembers, with the players who were here, and run on alone.
+    /// Start from this save, with its players, without a playtest.
     #[arg(long, value_name = "FILE", conflicts_with = "resume")]
     pub(crate) load: Option<PathBuf>,
-    /// Write what is to be remembered to this file when it has run: CBOR if it ends in .cbor, otherwise JSON.
+    /// At the end, save what is remembered to this file: CBOR if its name ends in .cbor, otherwise JSON.
     #[arg(long, value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,
-    /// Go on with the whole world that was put aside in this file, and run on alone.
+    /// Continue the whole world stored in this file, without a playtest.
     #[arg(long, value_name = "FILE")]
     pub(crate) resume: Option<PathBuf>,
-    /// Put the whole world aside in this file when it has run.
+    /// At the end, store the whole world in this file.
     #[arg(long, value_name = "FILE")]
     pub(crate) suspend: Option<PathBuf>,
 }
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Check {
-    /// Wiring files, or folders to look for `.stoi` files in.
+    /// Wiring files, or folders with `.stoi` files.
     #[arg(required = true)]
     pub(crate) paths: Vec<PathBuf>,
-    /// The catalogue of a game, as JSON, besides what is built in.
+    /// The catalogue of a game, as JSON, in addition to the built-in one.
     #[arg(long, value_name = "FILE")]
     pub(crate) catalogue: Option<PathBuf>,
     /// Print the findings as JSON.
@@ -143,7 +146,7 @@ pub(crate) struct Check {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Test {
-    /// Wiring files, or folders to look for `.stoi` files in.
+    /// Wiring files, or folders with `.stoi` files.
     #[arg(required = true)]
     pub(crate) paths: Vec<PathBuf>,
     /// Print the results as JSON.

@@ -34,9 +34,9 @@ pub(crate) enum Misuse {
     Read(#[from] ReadError),
     #[error("expected a folder named with letters, digits and underscores, not starting with a digit, found {}", .0.display())]
     NoName(PathBuf),
-    #[error("{} is there already: give the name of a folder to be made", .0.display())]
+    #[error("{} already exists: give the name of a new folder", .0.display())]
     Taken(PathBuf),
-    #[error("{} cannot be made: {reason}; nothing is left of it", path.display())]
+    #[error("{} cannot be created: {reason}; nothing was left behind", path.display())]
     Unwritable { path: PathBuf, reason: String },
     #[error("what is printed could not be written: {0}")]
     NotPrinted(String),
@@ -44,19 +44,21 @@ pub(crate) enum Misuse {
     Unkept(String),
     #[error("--given: {0}")]
     NotGiven(String),
-    #[error("{} is what is to be converted: give another file to write to", .0.display())]
+    #[error("{} is the file to convert: give another file to write to", .0.display())]
     SameFile(PathBuf),
     #[error("expected a file that ends in .stoi or .json, found {}", .0.display())]
     NoForm(PathBuf),
+    #[error("expected a kind of part, found {found}: the kinds are {}", kinds.join(", "))]
+    NoPart { found: String, kinds: Vec<String> },
     #[error("expected a file that ends in .stoi, .json, .gltf or .glb, found {}", .0.display())]
     NoSource(PathBuf),
     #[error("it becomes {word}, found {}: nothing was written", path.display())]
     SameForm { path: PathBuf, word: &'static str },
     #[error("give a .stoi, .json or .gltf file to convert, or --schema")]
     NothingToConvert,
-    #[error("{} was not taken up: {reason}", path.display())]
+    #[error("{} was not loaded: {reason}", path.display())]
     NoSave { path: PathBuf, reason: String },
-    #[error("{} was not kept: {reason}", path.display())]
+    #[error("{} was not written: {reason}", path.display())]
     NotKept { path: PathBuf, reason: String },
     #[error("{file} has no scene \"{wanted}\"; it has {known}")]
     NoScene { file: String, wanted: String, known: String },

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use stoicheon_core::{Catalogue, SettingInfo, SettingInfoType, Type};
+use stoicheon_core::{Catalogue, PartInfo, SettingInfo, SettingInfoType, Type};
 use stoicheon_files as files;
 use stoicheon_script::{Diagnostic, GivenInfo, JsonError, Sources, format, from_json, schema, to_json};
 
@@ -175,13 +175,18 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
         }
         given.extend(wiring.parts().first().into_iter().flat_map(|part| part.given()));
     }
+    let known = |name: &String| catalogue.parts().iter().any(|part| part.name == *name);
+    if let Some(unknown) = args.part.iter().find(|name| !known(name)) {
+        let kinds = catalogue.parts().iter().map(|part| part.name.to_string()).collect();
+        return Err(Misuse::NoPart { found: unknown.clone(), kinds });
+    }
     if args.json {
         let json = serde_json::to_string_pretty(&catalogue).unwrap_or_default();
         out::print(&format!("{json}\n"));
         return Ok(Outcome::Good);
     }
-    out::print(&page(&catalogue));
-    for GivenInfo { name, ty, value, about, .. } in given {
+    out::print(&page(&catalogue, &args.part));
+    for GivenInfo { name, ty, value, about, .. } in given.into_iter().filter(|_| args.part.is_empty()) {
         out::print(&format!("{}\n", format!("given {name}: {ty} = {value}  {about}").trim_end()));
     }
     Ok(Outcome::Good)
@@ -190,8 +195,7 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
 /// How wide the page is.
 const WIDTH: usize = 110;
 
-/// Everything in a catalogue, as people read it.
-/// A type, for what only each part knows the words of.
+/// A type; the words of a list are known only to each part.
 fn param_type(ty: &Type) -> String {
     match ty {
         Type::OneOf(_) => "word".to_owned(),
@@ -199,7 +203,8 @@ fn param_type(ty: &Type) -> String {
     }
 }
 
-fn page(catalogue: &Catalogue) -> String {
+/// A catalogue as people read it: all kinds of part, or some.
+fn page(catalogue: &Catalogue, only: &[String]) -> String {
     let mut lines = Vec::new();
     // What a thing is called, then what it is for, which goes on below itself.
     let row = |word: &str, name: &str, about: &str| {
@@ -218,13 +223,14 @@ fn page(catalogue: &Catalogue) -> String {
         if all.is_empty() { String::new() } else { format!("({})", all.join(", ")) }
     };
     let mut listed: Vec<&SettingInfo> = Vec::new();
-    for part in catalogue.parts() {
+    let wanted = |part: &&PartInfo| only.is_empty() || only.iter().any(|name| *name == part.name);
+    for part in catalogue.parts().iter().filter(wanted) {
         lines.push(format!("{}  {}", part.name, part.about));
         if !part.states.is_empty() {
             lines.push(row("states", "", &part.states.join(", ")));
         }
         for command in &part.commands {
-            lines.push(row("takes", &command.name, &command.about));
+            lines.push(row("command", &command.name, &command.about));
             for param in &command.params {
                 let ty = param_type(&param.ty);
                 lines.push(row("", &format!("  {}: {ty}", param.name), &param.about));
@@ -232,12 +238,12 @@ fn page(catalogue: &Catalogue) -> String {
         }
         for variable in &part.variables {
             let name = format!("{}: {}", variable.name, param_type(&variable.ty));
-            lines.push(row("keeps", &name, &variable.about));
+            lines.push(row("variable", &name, &variable.about));
         }
         for reading in &part.readings {
             let per_player = if reading.per_player { " per player" } else { "" };
             let name = format!("{}: {}{per_player}", reading.name, param_type(&reading.ty));
-            lines.push(row("tells", &name, &reading.about));
+            lines.push(row("value", &name, &reading.about));
         }
         for signal in &part.signals {
             lines.push(row(
@@ -257,12 +263,15 @@ fn page(catalogue: &Catalogue) -> String {
             lines.push(row("settings", &format!("as of a {}", first.name), &names.join(", ")));
         }
         for setting in own {
-            let live = if setting.live { " May change while the world runs." } else { "" };
+            let live = if setting.live { " Can change while the world runs." } else { "" };
             let about = format!("{}{live}", setting.about);
             lines.push(row("setting", &format!("{}: {}", setting.name, takes(&setting.ty)), &about));
             listed.push(setting);
         }
         lines.push(String::new());
+    }
+    if !only.is_empty() {
+        return lines.join("\n").trim_end().to_owned() + "\n";
     }
     for (word, messages) in [("signal", catalogue.signals()), ("effect", catalogue.effects())] {
         for message in messages {

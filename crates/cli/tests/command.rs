@@ -152,7 +152,7 @@ fn a_runaway_tick_fails_the_play_and_names_the_loop() {
     let (_folder, path) = file("loop.stoi", "signal ping\non started { emit ping }\non ping { emit ping }\n");
     let (status, text, _) = call(&["play", &path, "--for", "1"]);
     assert_eq!(status, 1);
-    assert!(text.contains("did not come to rest"), "{text}");
+    assert!(text.contains("did not settle"), "{text}");
     assert!(text.contains("loop.stoi:3 → ping"), "{text}");
 }
 
@@ -334,7 +334,7 @@ fn wiring_for_a_game_is_checked_against_its_catalogue_without_the_game() {
     let (status, said, _) = call(&["check", &path]);
     assert!(status == 1 && said.contains("unknown field `prats`"), "{said}");
     let (status, _, errors) = call(&["check", "--catalogue", &catalogue, &path]);
-    assert!(status == 2 && errors.contains("is no catalogue"), "{errors}");
+    assert!(status == 2 && errors.contains("is not a catalogue"), "{errors}");
 }
 
 #[test]
@@ -370,12 +370,12 @@ fn a_project_names_its_scenes_and_each_is_checked_with_what_all_share() {
         ("players up to 8", "players up to 0", "expected a whole number above 0"),
         ("players up to 8", "ticks 5000 per second", "expected a tick rate from 1 to 1000 per second"),
         ("players up to 8", "seeds 1, two", "expected"),
-        ("players up to 8", "object post at (0, 0, 0)", "`post` is in no scene"),
-        ("scene lockside\n", "scene lockside\nmanager keeper {\n}", "outlives the scene it stands in"),
+        ("players up to 8", "object post at (0, 0, 0)", "`post` is not in a scene"),
+        ("scene lockside\n", "scene lockside\nmanager keeper {\n}", "stays when scenes change"),
         ("scene tunnel\n", "scene tunnel\neffect say(times: whole)", "`say`"),
         ("emit toll_due", "emit tol_due", "did you mean `toll_due`?"),
         ("ada in tunnel and", "ada in tunel and", "did you mean `tunnel`?"),
-        ("tunnel.lantern.lit\n\n", "tunnel.lantern.lid\n\n", "gives no signal `lid`"),
+        ("tunnel.lantern.lit\n\n", "tunnel.lantern.lid\n\n", "has no signal `lid`"),
         ("at weir_steps in lockside", "at weir_step in lockside", "did you mean `weir_steps`?"),
         ("answers tunnel.lantern", "answers tunnel.sump", "`tunnel.sump` has no prompt"),
         ("in order splash", "in order spash", "did you mean `splash`?"),
@@ -388,7 +388,7 @@ fn a_project_names_its_scenes_and_each_is_checked_with_what_all_share() {
     // A signal that all scenes share is heard in any of them, or in none.
     let folder = copy("signal toll_due\n", "signal toll_due\nsignal unheard\non toll_due { emit unheard }\n");
     let (status, said, _) = call(&["check", &folder.path().display().to_string()]);
-    assert!(status == 0 && said.matches("nobody listens").count() == 1, "{said}");
+    assert!(status == 0 && said.matches("no wire listens").count() == 1, "{said}");
     let folder = copy("", "");
     let path = folder.path().join("canal.stoi").display().to_string();
     let (status, said, _) = call(&["play", &path, "--scene", "tunnel", "--no-places"]);
@@ -430,7 +430,7 @@ fn a_new_project_checks_plays_and_passes_at_once() {
     let before = std::fs::read_to_string(made.join("landing.stoi")).unwrap();
     let (status, _, errors) = call(&["new", &path]);
     assert_eq!(status, 2);
-    assert!(errors.contains("is there already: give the name of a folder to be made"), "{errors}");
+    assert!(errors.contains("already exists: give the name of a new folder"), "{errors}");
     assert_eq!(std::fs::read_to_string(made.join("landing.stoi")).unwrap(), before);
     let (status, _, errors) = call(&["new", &folder.path().join("2 gates").display().to_string()]);
     assert_eq!(status, 2);

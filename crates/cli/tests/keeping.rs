@@ -79,7 +79,7 @@ fn a_world_put_aside_goes_on_in_another_call_with_the_same_digest() {
     let (_other, changed) = canal("over 1s", "over 2s");
     let (status, said, errors) = call(&["play", &changed, "--resume", &aside]);
     assert_eq!(status, 2, "{said}");
-    insta::assert_snapshot!(errors.replace(&aside, "aside.cbor"), @"error: aside.cbor was not taken up: the snapshot does not fit this world: the scene lockside is written otherwise now");
+    insta::assert_snapshot!(errors.replace(&aside, "aside.cbor"), @"error: aside.cbor was not loaded: the snapshot does not fit this world: the scene lockside is written otherwise now");
 }
 
 #[test]
@@ -89,7 +89,7 @@ fn a_save_of_other_wiring_is_taken_up_as_far_as_it_fits() {
     call(&["play", &project, "--save", &kept]);
     for (from, to, wanted) in [
         ("tolls", "dues", "the save has a variable \"tolls\", which is not remembered here: left out"),
-        ("tolls", "dues", "the save says nothing of variable \"dues\": it begins with its first value"),
+        ("tolls", "dues", "the save has no variable \"dues\": it starts with its first value"),
         (
             "over 1s; remember",
             "over 1s",
@@ -103,7 +103,7 @@ fn a_save_of_other_wiring_is_taken_up_as_far_as_it_fits() {
     let text = std::fs::read_to_string(&kept).unwrap().replace("\"tolls\": 0", "\"tolls\": \"many\"");
     std::fs::write(&kept, text).unwrap();
     let (status, said, _) = call(&["play", &project, "--load", &kept, "--for", "1"]);
-    let wanted = "expected whole for variable \"tolls\", found text: it begins with its first value";
+    let wanted = "expected whole for variable \"tolls\", found text: it starts with its first value";
     assert!(status == 0 && said.contains(wanted), "{said}");
 }
 
@@ -127,13 +127,13 @@ fn files_that_cannot_be_taken_up_are_told_of_and_change_nothing() {
         ("--load", "nowhere.json", "could not be read"),
         ("--load", "empty.json", "found an empty file"),
         ("--load", "foreign.json", "expected JSON or CBOR, found something else"),
-        ("--load", "other.json", "this is not a file of stoicheon"),
+        ("--load", "other.json", "this is not a stoicheon file"),
         ("--load", "half.json", "it ends too early"),
         ("--load", "newer.json", "expected a save of form 2 or before, found one of form 7"),
         ("--load", "unknown.json", "unknown field `tock`"),
         ("--load", "aside.cbor", "expected what a world was told to remember, found \"stoicheon world\""),
         ("--resume", "kept.json", "expected a whole world that was put aside, found \"stoicheon save\""),
-        ("--resume", "half.cbor", "not a file of stoicheon, or it is damaged"),
+        ("--resume", "half.cbor", "not a stoicheon file, or it is damaged"),
         ("--resume", "more.cbor", "more bytes follow its end"),
     ] {
         let (status, text, errors) = call(&["play", &project, how, &path(name)]);

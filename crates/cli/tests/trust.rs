@@ -59,8 +59,8 @@ fn what_killed_writers_left_behind_is_cleared_away_and_what_is_in_use_is_not() {
 fn a_call_that_would_write_one_form_into_a_file_of_the_other_is_refused() {
     let folder = Folder::of(&[("a.stoi", SET), ("b.stoi", SET)]);
     for (args, words) in [
-        (["a.stoi", "a.stoi"], "is what is to be converted"),
-        (["a.stoi", "./a.stoi"], "is what is to be converted"),
+        (["a.stoi", "a.stoi"], "is the file to convert"),
+        (["a.stoi", "./a.stoi"], "is the file to convert"),
         (["a.stoi", "b.stoi"], "it becomes JSON, in a file that ends in .json, found b.stoi"),
         (["a.stoi", "c.txt"], "expected a file that ends in .stoi or .json, found c.txt"),
         (["c.txt", "a.json"], "expected a file that ends in .stoi, .json, .gltf or .glb, found c.txt"),
@@ -70,7 +70,7 @@ fn a_call_that_would_write_one_form_into_a_file_of_the_other_is_refused() {
     assert_eq!((folder.read("a.stoi"), folder.read("b.stoi")), (SET.to_owned(), SET.to_owned()));
     assert_eq!(folder.names(), ["a.stoi", "b.stoi"]);
     folder.call(&["convert", "a.stoi", "a.json"]).ends(0);
-    folder.call(&["convert", "a.json", "a.json"]).ends(2).complains("is what is to be converted");
+    folder.call(&["convert", "a.json", "a.json"]).ends(2).complains("is the file to convert");
     folder.call(&["convert", "a.json", "b.stoi"]).ends(0);
     assert_eq!(folder.read("b.stoi"), SET);
 }

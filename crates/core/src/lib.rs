@@ -76,7 +76,7 @@ pub use base::numbers::{Command, PartState};
 pub use base::payload::{Field, Payload};
 pub use base::place::Place;
 pub use base::signal::{Signal, SignalName};
-pub use base::value::{FieldValue, Text, Type, Value, Values};
+pub use base::value::{FieldValue, SpotPath, Text, Type, Value, Values};
 pub use glam::{self, Vec3};
 pub use moment::effects::Effect;
 pub use moment::faults::Fault;

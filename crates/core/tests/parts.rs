@@ -915,7 +915,7 @@ fn of_two_that_write_one_value_the_law_says_who_wins_and_the_trace_shows_both() 
     world.emit(go, ()).unwrap();
     run(&mut world, 1);
     let last = written(&world).pop().unwrap();
-    assert_eq!(last, "variable \"clock.count\" is kept by its timer: tell that what to do instead");
+    assert_eq!(last, "variable \"clock.count\" is kept by its timer: command that instead");
     // And so what a bind keeps.
     let full = world.var("full", false).unwrap();
     world.bind(Kept::Var(full), Expr::var(level).more_than(1.0)).unwrap();

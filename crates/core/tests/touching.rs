@@ -297,7 +297,7 @@ fn what_hangs_on_something_goes_turns_sleeps_and_ends_with_it() {
     assert!(!scene.world.is_enabled(deck), "what the lamp holds is off with it");
     scene.world.hang(lamp, Some(deck)).unwrap();
     scene.run(1);
-    assert!(told(&scene.world).last().unwrap().contains("\"lamp\" cannot hang on that"));
+    assert!(told(&scene.world).last().unwrap().contains("\"lamp\" cannot be attached to"));
     scene.world.destroy(lamp).unwrap();
     scene.run(1);
     assert_eq!([scene.world.find("lamp"), scene.world.find("barge"), scene.world.find("deck")], [None; 3]);

@@ -189,7 +189,7 @@ fn managers_are_found_by_role_are_told_first_and_outlive_scenes() {
     let mut world = World::<Vec<String>>::new();
     assert_eq!(
         world.manager("riverkeeper").unwrap_err().to_string(),
-        "nobody has the role \"riverkeeper\"; the roles there are: none"
+        "no manager has the role \"riverkeeper\"; the roles are: none"
     );
     let scene = world.begin_scene("harrow_lock");
     let lamp = world.object("lamp").add().unwrap();

@@ -47,7 +47,7 @@ pub enum ReadError {
         at: usize,
     },
     /// It is no catalogue.
-    #[error("{} is no catalogue: {reason}; a game writes its own out as JSON", path.display())]
+    #[error("{} is not a catalogue: {reason}; a game writes its catalogue as JSON", path.display())]
     NoCatalogue {
         /// The file.
         path: PathBuf,

@@ -34,7 +34,7 @@ pub enum GltfError {
         node: String,
     },
     /// A place without end.
-    #[error("\"{node}\" stands nowhere: its place or its size is no number")]
+    #[error("\"{node}\" has no place: its place or size is not a number")]
     Nowhere {
         /// The node.
         node: String,

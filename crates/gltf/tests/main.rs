@@ -124,7 +124,7 @@ fn what_is_wrong_with_a_scene_is_said_with_the_node() {
         ),
         (
             r#"{ "name": "far", "translation": [3e38, 0, 0], "children": [1] }, { "name": "b", "translation": [3e38, 0, 0] }"#,
-            "\"b\" stands nowhere",
+            "\"b\" has no place",
         ),
     ] {
         let error = error(nodes);

@@ -59,7 +59,7 @@ pub enum Error {
     #[error(transparent)]
     Broken(#[from] Broken),
     /// A player has a line already.
-    #[error("player \"{player}\" has a line already: wait until that is closed")]
+    #[error("player \"{player}\" already has a connection: wait until it is closed")]
     TwoLines {
         /// The player.
         player: stoicheon_core::Text,

@@ -249,7 +249,7 @@ fn whose_line_ends_leaves_and_a_misspelled_signal_is_found_at_load() {
         &LOCK.replace("crosses to authority", "crosses to everybody"),
         &Catalogue::built_in(),
     );
-    assert!(loaded.diagnostics()[0].message.contains("does not cross to `everybody`"));
+    assert!(loaded.diagnostics()[0].message.contains("cannot cross to `everybody`"));
 }
 
 #[test]

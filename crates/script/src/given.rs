@@ -101,7 +101,7 @@ impl Givens {
             let parsed = parse_value(value, file, begins);
             diagnostics.extend(parsed.errors);
             let span = Span::new(file, "given ".len(), "given ".len() + name.len());
-            let name = Name { text: name.clone(), span };
+            let name = Name::new(name.clone(), span);
             if let Some(value) = lower_value(&parsed.tree, file, begins, diagnostics) {
                 given.push(Given { name, value });
             }
@@ -124,7 +124,7 @@ pub(crate) fn put(files: &mut [File], given: &[Given], diagnostics: &mut Vec<Dia
             let known = files.iter().flat_map(|file| &file.items.givens);
             let known: Vec<_> = known.map(|constant| constant.name.text.as_str()).collect();
             diagnostics.push(
-                Diagnostic::error(Code::UnknownName, format!("nothing is given as `{}`", name.text))
+                Diagnostic::error(Code::UnknownName, format!("there is no given value `{}`", name.text))
                     .at(name.span, "expected a name that is given")
                     .help(suggest(&name.text, "name", known.into_iter())),
             );
@@ -137,7 +137,7 @@ fn as_declared(value: Expr, ty: &Type) -> Expr {
     let span = value.span;
     let kind = match (value.kind, ty) {
         (ExprKind::Literal(Literal::Text(text)), Type::OneOf(_)) => {
-            ExprKind::Name(Path(vec![Name { span, text }]))
+            ExprKind::Name(Path(vec![Name::new(text, span)]))
         }
         (ExprKind::Name(Path(names)), Type::Text) if names.len() == 1 => {
             ExprKind::Literal(Literal::Text(names[0].text.clone()))

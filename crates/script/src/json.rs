@@ -74,7 +74,7 @@ pub fn from_json(json: &str) -> Result<String, JsonError> {
     if print(&again) == text && same(&file, &again) {
         return Ok(text_set);
     }
-    let message = "a name in it is not made of letters, digits and underscores alone";
+    let message = "a name in it has characters other than letters, digits and underscores";
     let fault = Diagnostic::error(crate::diagnostic::Code::Syntax, message);
     Err(JsonError::Words { faults: vec![fault], text })
 }

@@ -63,7 +63,7 @@ pub struct Loaded {
 /// Reads and checks a text that stands alone, against what the game offers. `name` is the file's, for messages and
 /// traces.
 pub fn load(name: &str, text: &str, catalogue: &Catalogue) -> Loaded {
-    let read = |path: &str| Err(format!("there is no way to read \"{path}\" from here"));
+    let read = |path: &str| Err(format!("cannot read the type of \"{path}\" from here"));
     load_with(name, text, catalogue, &read)
 }
 
@@ -168,10 +168,10 @@ impl Files {
                 file.scenes.first().map(|scene| ("scene \"…\"", scene.file.span)),
             ];
             for (word, span) in words.into_iter().flatten() {
-                let message = format!("`{word}` stands in the file of a project, and this is none");
+                let message = format!("`{word}` belongs in the file of a project, and this is not one");
                 self.diagnostics.push(
                     Diagnostic::error(Code::Misplaced, message)
-                        .at(span, "would be for all scenes")
+                        .at(span, "would apply to all scenes")
                         .help(if word.starts_with("given") {
                             "what is given is declared with its type: given stone_reach: number = 6; without one, the file of a project sets it"
                         } else {
@@ -227,7 +227,7 @@ impl Files {
             let found = read(&named.text);
             let found = found.and_then(|text| {
                 serde_json::from_str::<Catalogue>(&text)
-                    .map_err(|error| format!("this is no catalogue: {error}"))
+                    .map_err(|error| format!("this is not a catalogue: {error}"))
             });
             match found {
                 Ok(found) => all = all.and(&found),
@@ -236,7 +236,7 @@ impl Files {
                     self.diagnostics.push(
                         Diagnostic::error(Code::File, message)
                             .at(named.span, why)
-                            .help("a game writes its catalogue out as JSON: see docs/language.md"),
+                            .help("a game writes its catalogue as JSON: see docs/language.md"),
                     );
                 }
             }

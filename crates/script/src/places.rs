@@ -162,7 +162,7 @@ fn two_places(name: &Name, first: Span) -> Diagnostic {
     Diagnostic::error(Code::NameTaken, format!("there are two places for `{}`", name.text))
         .at(name.span, "the second one")
         .at(first, "the first one")
-        .help("rename one of them where they were placed")
+        .help("rename one of them in the other program")
 }
 
 fn hangs_on(object: &Object) -> Option<SmolStr> {
@@ -175,7 +175,7 @@ fn only_places(file: &File, written: &Name) -> Option<Diagnostic> {
     let rest = Items { objects: Vec::new(), spots: Vec::new(), ..items.clone() };
     let bare = File { items: rest, scene_number: 0, ..file.clone() };
     (bare != File::default()).then(|| {
-        let message = format!("expected objects and spots alone in \"{}\", found other items", written.text);
+        let message = format!("expected only objects and spots in \"{}\", found other items", written.text);
         Diagnostic::error(Code::Misplaced, message)
             .at(written.span, "more than places")
             .help(format!("share it instead: shared \"{}\"", written.text))
@@ -195,9 +195,9 @@ fn without_use(read: &PlacesRead, words: &BTreeSet<&str>) -> Option<Diagnostic> 
     let listed: Vec<_> = idle.iter().take(LISTED).map(|name| format!("`{}`", name.text)).collect();
     let more = if many > LISTED { format!(" and {} more", many - LISTED) } else { String::new() };
     let (what, them) =
-        if many == 1 { ("one place has", "it") } else { (&*format!("{many} places have"), "them") };
+        if many == 1 { ("one place is", "it") } else { (&*format!("{many} places are"), "them") };
     let were = if many == 1 { "it was" } else { "they were" };
-    let message = format!("{what} no use: {}{more}", listed.join(", "));
+    let message = format!("{what} not used: {}{more}", listed.join(", "));
     Some(
         Diagnostic::warning(Code::UnusedPlace, message)
             .at(read.written.span, format!("nothing in the wiring names {them}"))
@@ -222,7 +222,7 @@ fn without_place(object: &Object, read: &[&PlacesRead]) -> Diagnostic {
     let names = || read.iter().flat_map(|read| &read.all).map(|name| name.text.as_str());
     let help = match nearest(name, names()) {
         Some(_) => suggest(name, "place", names()),
-        None => format!("say where it stands: object {name} at (0, 0, 0)"),
+        None => format!("give it a place: object {name} at (0, 0, 0)"),
     };
     let files: Vec<_> = read.iter().map(|read| format!("\"{}\"", read.written.text)).collect();
     let message = format!("there is no place for `{name}` in {}", files.join(" or "));

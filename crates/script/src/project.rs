@@ -240,7 +240,7 @@ fn read_scene(
         files.diagnostics.push(
             Diagnostic::error(Code::UnknownScene, message)
                 .at(path.span, "no `scene` in it")
-                .help("begin it with: scene NAME"),
+                .help("start it with: scene NAME"),
         );
         files.models.truncate(first_model);
         return None;
@@ -258,7 +258,7 @@ fn when_empty(word: &Name, diagnostics: &mut Vec<Diagnostic>) -> WhenEmpty {
     let known = WhenEmpty::ALL.into_iter().find(|when| when.word() == word.text);
     known.unwrap_or_else(|| {
         let words = WhenEmpty::ALL.map(WhenEmpty::word);
-        let message = format!("a scene that nobody is in cannot be left `{}`", word.text);
+        let message = format!("a scene without players cannot be left `{}`", word.text);
         diagnostics.push(
             Diagnostic::error(Code::UnknownWord, message)
                 .at(word.span, "expected unloaded, frozen or running")

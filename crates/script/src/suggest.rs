@@ -39,6 +39,6 @@ pub(crate) fn suggest<'n>(found: &str, kind: &str, names: impl Iterator<Item = &
     match known.len() {
         0 => format!("there is no {kind} here at all"),
         1..=24 => format!("there are: {}", known.join(", ")),
-        many => format!("none of the {many} names of {} is close to it", a(kind)),
+        many => format!("none of the {many} names of {} is similar", a(kind)),
     }
 }

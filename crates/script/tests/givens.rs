@@ -56,7 +56,7 @@ fn what_is_given_is_known_before_play_and_set_from_outside() {
 fn what_cannot_be_given_is_told_of_and_changes_nothing() {
     let stones = loaded(&STONES.replace(" {pause}", ""));
     for (name, value, says) in [
-        ("raech", "3", "nothing is given as `raech`"),
+        ("raech", "3", "there is no given value `raech`"),
         ("reach", "far", "there is no `far`"),
         ("reach", "\"x\"", "`reach` is a number, found text"),
         ("kind", "5", "`kind` is one word of a list, found a whole number"),
@@ -64,7 +64,7 @@ fn what_cannot_be_given_is_told_of_and_changes_nothing() {
         ("pause", "", "expected a value between the braces, found the end of the value"),
         ("many", "1.5", "`many` is a whole number, found a number"),
         ("many", "2 3", "expected `}` after the value, found `3`"),
-        ("wide", "reach * many * reach * told", "what is given has to be known before the world runs"),
+        ("wide", "reach * many * reach * told", "what is given must be known before the world runs"),
     ] {
         let other = stones.with_given(&Givens::new().written(&format!("{name}={value}")).unwrap());
         let messages: Vec<_> = other.diagnostics().iter().map(|found| found.message.clone()).collect();

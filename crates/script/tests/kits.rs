@@ -7,8 +7,8 @@ use crate::support::{fails, found};
 const CANAL: &str = r"
 effect say(words: text)
 effect sing(words: text)
-signal rung(strokes: whole)
-signal whistled(strokes: whole)
+signal rung(strokes: whole) sent by game
+signal whistled(strokes: whole) sent by game
 var heard: whole = 0
 mould heron { }
 mould gull { }
@@ -117,4 +117,52 @@ fn a_kit_that_is_given_names_is_not_unused() {
     assert!(
         !found(&format!("{unused}\nadd k(whom: player)")).iter().any(|line| line.starts_with("unused-kit"))
     );
+}
+
+#[test]
+fn a_name_may_stand_for_several_of_its_kind() {
+    let kit = "signal done
+        signal over
+        on done { heard += 1000 }
+        on over { heard += 10000 }
+        kit relay(calls: signal, out: signal, cheers: effect, litter: mould, folk: tag) {
+          on calls when who tagged folk { perform cheers(\"{strokes}\"); emit out for who; spawn litter at steps }
+          on calls when who not tagged folk { tag pad as litter }
+          object post at (0, 0, 9) { on calls { tag own as folk } }
+        }
+        kit outer(all: signal) {
+          add relay as inner(calls: all, out: done, cheers: say, litter: gull, folk: player)
+        }
+        add relay as one(calls: rung or whistled, out: done or over, cheers: say or sing, litter: heron or gull,
+          folk: keeper or bargee)
+        add outer as two(all: whistled)";
+    // Ada is a keeper, and Bob nobody the first use knows.
+    let lines = "emit rung(2) for ada; expect heard == 11002; expect say(\"2\") exactly 1; expect sing(\"2\") exactly 1
+        expect count(heron) == 1 and count(gull) == 1; expect one.post tagged keeper and one.post tagged bargee
+        emit whistled(1) for bob; expect heard == 12102; expect say(\"1\") exactly 1; expect sing exactly 1
+        expect pad tagged gull and count(gull) == 3";
+    plays(kit, lines);
+}
+
+#[test]
+fn what_is_given_to_a_kit_means_what_it_means_where_it_is_given() {
+    // A signal, an effect and a mould of each name there is three times: outside, in one kit, and in the other.
+    let kit = "signal done
+        on done { heard += 1 }
+        kit relay(calls: signal, back: signal) {
+          signal done
+          on calls { emit back }
+          object post at (0, 0, 9) { signal go; on calls { perform say(\"post\") } }
+        }
+        kit outer() {
+          signal done
+          signal go sent by game
+          var inner: whole = 0
+          on done { inner += 1 }
+          add relay(calls: go, back: done)
+        }
+        kit between(c: signal, b: signal) { add relay(calls: c, back: b) }
+        add outer as o()
+        add between(c: o.go, b: done)";
+    plays(kit, "emit o.go; expect o.inner == 1 and heard == 1; expect say(\"post\") exactly 2");
 }

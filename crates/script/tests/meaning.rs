@@ -277,7 +277,7 @@ fn a_fault_in_a_shared_kit_names_the_kits_line_and_the_use() {
     let loaded = load_with("lock.stoi", text, &Catalogue::built_in(), &read);
     let [found] = loaded.diagnostics() else { panic!("{:?}", loaded.diagnostics()) };
     insta::assert_snapshot!(render(found, loaded.sources(), false), @r"
-    kits.stoi:1:40  error  `at_what` gives no signal `opend`  (unknown-signal)
+    kits.stoi:1:40  error  `at_what` has no signal `opend`  (unknown-signal)
         1            kit lamp(at_what: object) { on at_what.opend { } }
                                                             ~~~~~ expected a signal
         lock.stoi:4  add lamp(at_what: gate)
@@ -312,6 +312,49 @@ fn numbers_of_a_vector_are_read_and_set_by_themselves() {
           expect distance(direction(raft, raft), (0, 0, 0)) == 0 and direction(raft, (6, 9, 2)) == (0, 1, 0)
           expect middle(beds, 1, 0) == (12, 0, 0) and steps_between(beds, 0, 0, 2, -3) == 5
           expect boat.bow.place.z == -2 and boat.bow.forward.x < -0.9
+        }"#;
+    assert_eq!(crate::support::fails(text), None);
+}
+
+#[test]
+fn a_loop_goes_round_the_cells_of_a_grid() {
+    let text = r#"
+        object tiles at (0, 0, 0) { pick box (9, 0.2, 9), cells square, cell 1 }
+        object beds at (20, 0, 0) { pick box (9, 0.2, 9), cells hex_flat, cell 1 }
+        object rock at (40, 0, 0)
+        effect cell(column: whole, row: whole)
+        var n: whole = 0
+        on pressed("k") {
+          for each c, r in neighbours(tiles, 4, -4) { perform cell(c, r); wait 100ms }
+          n = 4
+        }
+        on pressed("r") {
+          n = 0
+          for each c, r in range(beds, 0, 0, 2) {
+            for each d, s in range(tiles, c, r, 0) { if c == d and r == s { n += 1 } }
+          }
+        }
+        on pressed("x") {
+          n = 0
+          for each c, r in range(beds, 0, 0, -1) { n += 1 }
+          for each c, r in neighbours(who, 0, 0) { n += 1 }
+          for each c, r in range(beds, 0, 0, 1000) { n += 1 }
+        }
+        playtest "p" {
+          allow faults
+          player ada at rock
+          ada presses k
+          expect cell(3, -4)
+          wait 100ms
+          expect cell(4, -5)
+          expect last cell.row == -5 and n == 0
+          wait 300ms
+          expect cell exactly 4
+          expect n == 4
+          ada presses r
+          expect n == 19
+          ada presses x
+          expect n == 1 + 3 * 100 * 101
         }"#;
     assert_eq!(crate::support::fails(text), None);
 }

@@ -76,13 +76,13 @@ fn what_is_missing_on_either_side_is_told() {
     let wiring = "scene twice\nplaces \"quay.gltf\"\nplaces \"more.stoi\"\nobject gate { zone ball 1 }\n";
     let twice = report(&read("twice.stoi", wiring, &files));
     assert!(twice.contains("there are two places for `gate`"), "{twice}");
-    assert!(twice.contains("there is an object called `lamp` already"), "{twice}");
+    assert!(twice.contains("there is already an object `lamp`"), "{twice}");
 
     let trees: Vec<_> = (0..30).map(|tree| format!("object tree_{tree} at ({tree}, 0, 0)\n")).collect();
     let many = trees.concat();
     let wiring = "scene park\nplaces \"park.gltf\"\non started { destroy tree_2 }\n";
     let loaded = read("park.stoi", wiring, &[("park.gltf", &many)]);
-    assert!(report(&loaded).contains("29 places have no use: `tree_0`, `tree_1`, `tree_3`"));
+    assert!(report(&loaded).contains("29 places are not used: `tree_0`, `tree_1`, `tree_3`"));
     assert!(report(&loaded).contains("`tree_8` and 21 more"), "{}", report(&loaded));
     assert_eq!(loaded.counts().0, 30);
 }
@@ -111,6 +111,6 @@ fn scenes_of_a_project_take_places_of_their_own() {
     let other = head.replace("tunnel.gate", "tunnel.pad");
     let project = Project::load("canal.stoi", &other, &Catalogue::built_in(), &read);
     for scene in project.scenes() {
-        assert!(report(scene).contains("one place has no use: `gate`"), "{}", report(scene));
+        assert!(report(scene).contains("one place is not used: `gate`"), "{}", report(scene));
     }
 }

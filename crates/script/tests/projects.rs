@@ -143,6 +143,33 @@ fn playtests_go_from_scene_to_scene_join_leave_save_reload_and_suspend() {
 }
 
 #[test]
+fn a_spot_of_another_scene_is_kept_saved_compared_and_leads_there() {
+    let head = "shared \"home.stoi\"\n\
+        playtest \"home\" {\n  player ada at steps in lock\n  player bob at steps in lock\n  \
+        ada goes through lock.mouth\n  ada presses rest\n  expect home of ada == (bench in tunnel)\n  \
+        expect home of ada != (mouth.arrival in tunnel)\n  expect tunnel.same\n  \
+        ada walks to tunnel.gate\n  save\n  reload\n  ada presses back\n  wait 0.1s\n  \
+        expect distance(ada, (0, 0, 9)) == 0\n  ada leaves, joins\n  expect home of ada == (bench in tunnel)\n  \
+        bob presses back\n  wait 0.1s\n  expect bob in lock and distance(bob, (5, 0, 0)) == 0\n  \
+        bob presses fetch\n  wait 0.1s\n  expect bob in tunnel\n  expect say(\"bench in tunnel\") exactly 1\n}\n";
+    let lock = "on pressed(\"fetch\") { emit meet(bench in tunnel) for who }\n";
+    let tunnel = "spot bench at (0, 0, 9)\nvar same: boolean = false\n\
+        on pressed(\"rest\") { home of who = bench in tunnel; same = home of who == bench }\n";
+    let mut all = canal(head, lock, tunnel);
+    all.insert(
+        "home.stoi",
+        "effect say(words: text)\nsignal meet(there: spot)\nvar home: spot = steps in lock per player remember\n\
+         on pressed(\"back\") { send who to home of who }\non meet { perform say(\"{there}\"); send who to there }\n"
+            .to_owned(),
+    );
+    passes(&all);
+    // The names are checked as those of `send` are.
+    all.insert("lock.stoi", [LOCK, &lock.replace("bench in", "bank in")].concat());
+    let told = told(&project(&all));
+    assert!(told.contains("the scene `tunnel` has no spot `bank`"), "{told}");
+}
+
+#[test]
 fn expectations_that_are_not_met_say_what_was_found() {
     let found = |lines: &str| {
         let playtest = format!("playtest \"fails\" {{\n  player ada at steps in lock\n{lines}}}\n");
@@ -243,5 +270,5 @@ fn a_save_of_a_scene_that_is_not_loaded_is_told_of_when_it_is() {
 fn a_scene_that_stands_alone_knows_of_no_others() {
     let loaded = load("lock.stoi", "on joined when who in tunnel { stop }\n", &Catalogue::built_in());
     let said: Vec<_> = loaded.diagnostics().iter().map(|found| found.message.clone()).collect();
-    assert_eq!(said, ["a scene by itself knows of no other scenes"]);
+    assert_eq!(said, ["a scene outside a project has no other scenes"]);
 }

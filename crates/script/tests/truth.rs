@@ -169,7 +169,7 @@ fn only_what_is_kept_wherever_it_may_be_is_refused_to_be_set() {
 fn a_command_to_a_group_nobody_is_in_is_an_error() {
     let base = "object upper tags gate { door { over 100ms } }\n";
     let text = format!("{base}on started {{ open every gaet }}");
-    assert_eq!(found(&text), ["unknown-tag: nothing in this file has the tag `gaet`, or is ever given it"]);
+    assert_eq!(found(&text), ["unknown-tag: nothing in this file has or gets the tag `gaet`"]);
     assert!(loaded(&text).has_errors());
     // A tag that is given later is one.
     let later = format!("{base}on started {{ tag upper as flooded; open every flooded }}");
@@ -352,7 +352,7 @@ fn building_the_same_twice_is_refused_and_changed_wiring_does_not_take_up_a_snap
     let text = "scene lock\nsignal bell\nvar level: number = 0.4\non bell { level = 1.0 }\n";
     let mut one = world(text);
     let again = loaded(text).build(&mut one).unwrap_err().to_string();
-    assert_eq!(again, "the scene lock is in this world already: build it once in each world");
+    assert_eq!(again, "the scene lock is already in this world: build it once in each world");
     let snapshot = one.snapshot().unwrap();
     world(text).restore(&snapshot).unwrap();
     world(&text.replace("on bell", "\n// a comment\non bell")).restore(&snapshot).unwrap();
@@ -369,7 +369,7 @@ fn building_the_same_twice_is_refused_and_changed_wiring_does_not_take_up_a_snap
     let (project, mut world) = (std::sync::Arc::new(project), World::<()>::new());
     project.build(&mut world).unwrap();
     let again = project.build(&mut world).unwrap_err().to_string();
-    assert_eq!(again, "what all scenes share is in this world already: build it once in each world");
+    assert_eq!(again, "what all scenes share is already in this world: build it once in each world");
 }
 
 #[test]
@@ -383,7 +383,7 @@ fn ten_thousand_slips_are_read_in_about_the_time_of_as_many_names() {
     assert!((10..100).contains(&meant.len()), "{} suggestions", meant.len());
     assert_eq!(meant.len() + others.len(), 3000);
     assert!(
-        others.iter().all(|help| help.starts_with("see how the names of a variable")),
+        others.iter().all(|help| help.starts_with("check the spelling of the names of a variable")),
         "{:?}",
         others.first()
     );

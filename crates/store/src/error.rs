@@ -17,7 +17,7 @@ pub enum StoreError {
         reason: std::io::Error,
     },
     /// It could not be written. What was there before is there still.
-    #[error("\"{}\" could not be written: {reason}; what was there before is there still", path.display())]
+    #[error("\"{}\" could not be written: {reason}; the old file is unchanged", path.display())]
     Unwritable {
         /// The file.
         path: PathBuf,
@@ -25,7 +25,7 @@ pub enum StoreError {
         reason: std::io::Error,
     },
     /// The bytes are neither.
-    #[error("expected JSON or CBOR, found {found}: this is not a file of stoicheon, or it is damaged")]
+    #[error("expected JSON or CBOR, found {found}: this is not a stoicheon file, or it is damaged")]
     Foreign {
         /// What was found.
         found: String,

@@ -45,6 +45,7 @@ pub fn value_text(state: &State, value: &Value) -> String {
         }
         Value::Colour(colour) => colour.to_string(),
         Value::Object(object) => state.name(*object).unwrap_or("somebody gone").to_owned(),
+        Value::SpotElsewhere(path) => path.to_string(),
         Value::Spot(spot) => state.spot(*spot).map_or("a spot that is gone", |spot| &spot.name).to_owned(),
         _ => "nothing".to_owned(),
     }

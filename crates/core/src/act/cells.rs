@@ -6,9 +6,12 @@ use crate::{
     act::scope::Scope,
     base::geometry::Pose,
     part::contract::Part,
-    plan::expr::Expr,
+    plan::{calc::EvalFault, expr::Expr},
     space::grid::{Cell, Grid},
 };
+
+/// How many steps a range of cells goes at most; that is some 30,000 cells.
+const FARTHEST: u16 = 100;
 
 impl Scope<'_> {
     /// The grid of an object, and where it lies.
@@ -30,6 +33,24 @@ impl Scope<'_> {
     pub(super) fn middle(&self, [object, column, row]: &[Expr; 3]) -> Option<Vec3> {
         let (grid, pose) = self.grid(object)?;
         Some(grid.middle_of(pose, self.cell(column, row)?)).filter(|middle| middle.is_finite())
+    }
+
+    /// The cells around one: its neighbours, or those within so many steps; by column, then row.
+    pub(super) fn cells_around(&self, [object, column, row]: &[Expr; 3], within: Option<&Expr>) -> Vec<Cell> {
+        let (Some((grid, _)), Some(cell)) = (self.grid(object), self.cell(column, row)) else {
+            return Vec::new();
+        };
+        match within.map(|within| self.value(within).as_whole()) {
+            None => grid.neighbours(cell),
+            Some(Some(steps)) if steps > i64::from(FARTHEST) => {
+                self.note(EvalFault::TooFar);
+                grid.range(cell, FARTHEST)
+            }
+            Some(steps) => match steps.and_then(|steps| u16::try_from(steps).ok()) {
+                Some(steps) => grid.range(cell, steps),
+                None => Vec::new(),
+            },
+        }
     }
 
     pub(super) fn cell_steps(&self, [object, column, row, to_column, to_row]: &[Expr; 5]) -> Option<i64> {

@@ -115,7 +115,8 @@ impl Compiler<'_> {
             | Step::If { .. }
             | Step::Repeat { .. }
             | Step::RepeatWhile { .. }
-            | Step::ForEach { .. } => return self.branches(step),
+            | Step::ForEach { .. }
+            | Step::ForEachCell { .. } => return self.branches(step),
         };
         self.ops.push(op);
         Ok(())
@@ -152,6 +153,11 @@ impl Compiler<'_> {
             }
             Step::ForEach { among, local, steps } => {
                 self.ops.push(Op::Each { among: among.clone(), local: *local });
+                self.rounds(steps)?;
+            }
+            Step::ForEachCell { object, column, row, within, locals, steps } => {
+                let around = Box::new([object.clone(), column.clone(), row.clone()]);
+                self.ops.push(Op::Cells { around, within: within.clone(), locals: *locals });
                 self.rounds(steps)?;
             }
             Step::RepeatWhile { when, steps } => {

@@ -108,10 +108,15 @@ impl<'a> Scope<'a> {
     }
 
     fn finish(&self, (value, eval_fault): (Value, Option<EvalFault>)) -> Value {
-        if eval_fault.is_some() && self.eval_fault.get().is_none() {
-            self.eval_fault.set(eval_fault);
-        }
+        eval_fault.into_iter().for_each(|fault| self.note(fault));
         value
+    }
+
+    /// The first fault counts.
+    pub(super) fn note(&self, fault: EvalFault) {
+        if self.eval_fault.get().is_none() {
+            self.eval_fault.set(Some(fault));
+        }
     }
 
     fn object(&self, expr: &Expr) -> Option<ObjectId> {
@@ -144,8 +149,7 @@ impl<'a> Scope<'a> {
                 self.looks_at(*object);
                 self.state.moment.objects.get(*object).map(|object| object.at)
             }
-            Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.at),
-            _ => None,
+            other => self.state.spot_of(other).map(|spot| spot.at),
         }
     }
 
@@ -155,8 +159,7 @@ impl<'a> Scope<'a> {
                 self.looks_at(*object);
                 self.state.moment.objects.get(*object).map(|object| object.facing)
             }
-            Value::Spot(spot) => self.state.plan.spots.get(*spot).map(|spot| spot.facing),
-            _ => None,
+            other => self.state.spot_of(other).map(|spot| spot.facing),
         }
     }
 
@@ -301,7 +304,7 @@ impl<'a> Scope<'a> {
             Expr::Not(one) => self.value(one).as_bool().map_or(Value::Nothing, |yes| Value::Bool(!yes)),
             Expr::And(one, two) => Value::Bool(self.holds(one) && self.holds(two)),
             Expr::Or(one, two) => Value::Bool(self.holds(one) || self.holds(two)),
-            Expr::Compare(how, one, two) => calc::compare(*how, &self.value(one), &self.value(two)),
+            Expr::Compare(how, one, two) => self.state.compared(*how, &self.value(one), &self.value(two)),
             Expr::Arithmetic(how, one, two) => {
                 self.finish(calc::arithmetic(*how, &self.value(one), &self.value(two)))
             }

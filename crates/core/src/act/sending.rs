@@ -9,6 +9,7 @@ use crate::{
         error::Error,
         geometry::Pose,
         ids::{ObjectId, SceneId, SpotId},
+        value::Value,
     },
     state::State,
     trace::record::Event,
@@ -18,6 +19,18 @@ impl State {
     /// Sends a body to a spot of this world.
     pub(crate) fn send(&mut self, who: ObjectId, spot: SpotId, doing: Doing) -> Result<(), Error> {
         self.send_beside(who, spot, Vec3::ZERO, doing)
+    }
+
+    /// Sends a body to the spot that a value means, here or in another scene.
+    pub(crate) fn send_to(&mut self, who: ObjectId, spot: &Value, doing: Doing) -> Result<(), Error> {
+        match spot {
+            Value::Spot(spot) => self.send(who, *spot, doing),
+            Value::SpotElsewhere(path) => {
+                self.send_away(who, &path.scene, &path.spot, doing);
+                Ok(())
+            }
+            _ => Err(Error::NoSuchSpot),
+        }
     }
 
     /// Sends a body to so far from a spot of this world, as seen from there.

@@ -177,9 +177,8 @@ impl State {
                 }
             }
             Op::Send { who, spot } => {
-                let who = self.the_object(who, run)?;
-                let Value::Spot(spot) = self.work_out(spot, run) else { return Err(Error::NoSuchSpot) };
-                self.send(who, spot, run.doing)?;
+                let (who, spot) = (self.the_object(who, run)?, self.work_out(spot, run));
+                self.send_to(who, &spot, run.doing)?;
             }
             Op::SendAway { who, scene, spot } => {
                 let who = self.the_object(who, run)?;
@@ -210,6 +209,13 @@ impl State {
                 self.note_eval_fault(eval_fault.get(), run.doing.cause);
                 left.reverse();
                 run.loops.push(Loop::Each { left, local: *local });
+            }
+            Op::Cells { around, within, locals } => {
+                let eval_fault = Cell::new(None);
+                let mut left = self.scope(run, &eval_fault).cells_around(around, within.as_ref());
+                self.note_eval_fault(eval_fault.get(), run.doing.cause);
+                left.reverse();
+                run.loops.push(Loop::Cells { left, locals: *locals });
             }
             Op::Round { end } => self.next_round(run, *end),
             Op::Run { routine, values } => {
@@ -242,6 +248,12 @@ impl State {
         let turn = match run.loops.last_mut() {
             Some(Loop::Times(left)) if *left > 0 => {
                 *left -= 1;
+                return;
+            }
+            Some(Loop::Cells { left, locals: [column, row] }) if !left.is_empty() => {
+                let (column, row, next) = (*column, *row, left.pop().unwrap_or_default());
+                run.keep(column, i64::from(next.column).into());
+                run.keep(row, i64::from(next.row).into());
                 return;
             }
             Some(Loop::Each { left, local }) => {

@@ -2,7 +2,12 @@
 
 use smol_str::SmolStr;
 
-use crate::{base::ids::SpotId, moment::spots::Spot, state::State};
+use crate::{
+    base::{ids::SpotId, value::Value},
+    moment::spots::Spot,
+    plan::{calc, operators::Comparison},
+    state::State,
+};
 
 impl State {
     /// Ends the spots that are meant. Their names stay known for as long as the trace may speak of them.
@@ -13,6 +18,32 @@ impl State {
             if let Some(spot) = self.plan.edit().spots.remove(id) {
                 self.gone.spot(id, spot.name, self.bus.trace.len());
             }
+        }
+    }
+
+    /// The spot that a value means, if it is loaded.
+    pub(crate) fn spot_of(&self, value: &Value) -> Option<&Spot> {
+        let id = match value {
+            Value::Spot(spot) => *spot,
+            Value::SpotElsewhere(path) => self.plan.spots.find_in(&path.scene, &path.spot)?,
+            _ => return None,
+        };
+        self.plan.spots.get(id)
+    }
+
+    /// What a comparison gives. A spot by name and the same spot itself are equal.
+    pub(crate) fn compared(&self, how: Comparison, one: &Value, two: &Value) -> Value {
+        let by_name = |path: &Value| self.spot_of(path).and_then(|spot| self.plan.spots.find(&spot.name));
+        match (one, two) {
+            (Value::SpotElsewhere(_), Value::Spot(_)) | (Value::Spot(_), Value::SpotElsewhere(_)) => {
+                let same = by_name(one).is_some_and(|spot| by_name(two) == Some(spot));
+                match how {
+                    Comparison::Equal => same.into(),
+                    Comparison::NotEqual => (!same).into(),
+                    _ => Value::Nothing,
+                }
+            }
+            _ => calc::compare(how, one, two),
         }
     }
 

@@ -11,7 +11,7 @@ use crate::base::error::BuildError;
 pub struct Tick(pub u64);
 
 /// A span of time, counted in ticks and exact to a millionth of one, so that milliseconds and microseconds are exact at any rate.
-/// What takes so long is over in the first tick at or after that moment.
+/// What takes so long is ends in the first tick at or after that moment.
 ///
 /// ```
 /// use stoicheon_core::{TickRate, secs, ticks};

@@ -54,6 +54,36 @@ pub enum Value {
     Object(ObjectId),
     /// A place to arrive at.
     Spot(SpotId),
+    /// A place to arrive at in a scene, by name: it leads there from any scene, and also while that scene is not loaded.
+    SpotElsewhere(Arc<SpotPath>),
+}
+
+/// A spot and the scene it is in, by name.
+///
+/// ```
+/// use stoicheon_core::{SpotPath, Type, Value};
+/// let there = Value::from(SpotPath { scene: "tunnel".into(), spot: "arrival".into() });
+/// assert_eq!(there.type_of(), Some(Type::Spot));
+/// assert_eq!(there.shown().as_deref(), Some("arrival in tunnel"));
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct SpotPath {
+    /// The scene.
+    pub scene: Text,
+    /// The name of the spot there, without the scene's.
+    pub spot: Text,
+}
+
+impl fmt::Display for SpotPath {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} in {}", self.spot, self.scene)
+    }
+}
+
+impl From<SpotPath> for Value {
+    fn from(path: SpotPath) -> Self {
+        Self::SpotElsewhere(Arc::new(path))
+    }
 }
 
 impl Value {
@@ -71,7 +101,7 @@ impl Value {
             Self::Rotation(_) => Type::Rotation,
             Self::Colour(_) => Type::Colour,
             Self::Object(_) => Type::Object,
-            Self::Spot(_) => Type::Spot,
+            Self::Spot(_) | Self::SpotElsewhere(_) => Type::Spot,
         })
     }
 
@@ -99,6 +129,7 @@ impl Value {
                 format_smolstr!("{}° about ({x}, {y}, {z})", shown_number(degrees))
             }
             Self::Colour(colour) => format_smolstr!("{colour}"),
+            Self::SpotElsewhere(path) => format_smolstr!("{path}"),
             Self::Duration(_) | Self::Object(_) | Self::Spot(_) => return None,
         })
     }
@@ -229,7 +260,7 @@ impl Type {
             | (Self::Rotation, Value::Rotation(_))
             | (Self::Colour, Value::Colour(_))
             | (Self::Object | Self::Player, Value::Object(_))
-            | (Self::Spot, Value::Spot(_)) => true,
+            | (Self::Spot, Value::Spot(_) | Value::SpotElsewhere(_)) => true,
             // A list without words is that of a part, which only the part knows.
             (Self::OneOf(words), Value::Text(word)) => words.is_empty() || words.contains(word),
             _ => false,

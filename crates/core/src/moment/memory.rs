@@ -168,7 +168,7 @@ pub enum SaveMismatch {
         name: Text,
     },
     /// The world remembers something of which the save does not speak.
-    #[error("the save says nothing of {kind} \"{name}\": it begins with its first value")]
+    #[error("the save has no {kind} \"{name}\": it starts with its first value")]
     Missing {
         /// What kind of thing, with its article.
         kind: &'static str,
@@ -176,7 +176,7 @@ pub enum SaveMismatch {
         name: Text,
     },
     /// What the save holds does not fit.
-    #[error("expected {expected} for {kind} \"{name}\", found {found}: it begins with its first value")]
+    #[error("expected {expected} for {kind} \"{name}\", found {found}: it starts with its first value")]
     Retyped {
         /// What kind of thing, with its article.
         kind: &'static str,

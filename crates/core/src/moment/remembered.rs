@@ -14,7 +14,7 @@ use crate::base::{
     clock::{TickRate, secs},
     geometry::{Colour, Rotation},
     ids::{ObjectId, SpotId},
-    value::{Text, Type, Value},
+    value::{SpotPath, Text, Type, Value},
 };
 
 /// A value in a save: `true`, `3`, `0.4`, `"done"`, `[4.0, 0.0, 10.0]`, `{"seconds": 2.5}`.
@@ -44,6 +44,8 @@ pub enum Remembered {
     Object(Text),
     /// A spot, by name.
     Spot(Text),
+    /// A spot of a scene, by both names.
+    SpotIn(SpotPath),
 }
 
 impl Remembered {
@@ -66,6 +68,7 @@ impl Remembered {
             Value::Duration(span) => Self::Seconds(rate.seconds(*span).0),
             Value::Object(id) => object(*id).map_or(Self::Nothing, Self::Object),
             Value::Spot(id) => spot(*id).map_or(Self::Nothing, Self::Spot),
+            Value::SpotElsewhere(path) => Self::SpotIn(SpotPath::clone(path)),
         }
     }
 
@@ -89,6 +92,7 @@ impl Remembered {
             Self::Seconds(span) => Value::Duration(rate.ticks(secs(*span)).ok()?),
             Self::Object(name) => Value::Object(object(name)?),
             Self::Spot(name) => Value::Spot(spot(name)?),
+            Self::SpotIn(path) => path.clone().into(),
         };
         match ty {
             // What referred to something that was gone already may be of any type.
@@ -121,7 +125,7 @@ impl Remembered {
             Self::Colour(_) => "a colour",
             Self::Seconds(_) => "a duration",
             Self::Object(_) => "an object",
-            Self::Spot(_) => "a spot",
+            Self::Spot(_) | Self::SpotIn(_) => "a spot",
         }
     }
 }
@@ -145,6 +149,12 @@ impl Serialize for Remembered {
             Self::Seconds(span) => one(to, "seconds", span),
             Self::Object(name) => one(to, "object", name),
             Self::Spot(name) => one(to, "spot", name),
+            Self::SpotIn(SpotPath { scene, spot }) => {
+                let mut map = to.serialize_map(Some(2))?;
+                map.serialize_entry("spot", spot)?;
+                map.serialize_entry("scene", scene)?;
+                map.end()
+            }
         }
     }
 }
@@ -162,7 +172,7 @@ impl<'de> Visitor<'de> for Reader {
     type Value = Remembered;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a boolean, a number, text, three numbers, or one of {\"turn\"}, {\"colour\"}, {\"seconds\"}, {\"object\"}, {\"spot\"}")
+        f.write_str("a boolean, a number, text, three numbers, or one of {\"turn\"}, {\"colour\"}, {\"seconds\"}, {\"object\"}, {\"spot\"}, {\"spot\", \"scene\"}")
     }
     fn visit_unit<E>(self) -> Result<Remembered, E> {
         Ok(Remembered::Nothing)
@@ -206,9 +216,16 @@ impl<'de> Visitor<'de> for Reader {
             "spot" => Remembered::Spot(map.next_value()?),
             other => return Err(A::Error::unknown_field(other, KEYS)),
         };
-        match map.next_key::<Text>()? {
-            None => Ok(found),
-            Some(_) => Err(A::Error::invalid_length(2, &"one of the forms")),
+        match (map.next_key::<Text>()?.as_deref(), found) {
+            (None, found) => Ok(found),
+            (Some("scene"), Remembered::Spot(spot)) => {
+                let scene = map.next_value()?;
+                match map.next_key::<Text>()? {
+                    None => Ok(Remembered::SpotIn(SpotPath { scene, spot })),
+                    Some(_) => Err(A::Error::invalid_length(3, &"a spot and a scene")),
+                }
+            }
+            (Some(_), _) => Err(A::Error::invalid_length(2, &"one of the forms")),
         }
     }
 }
@@ -241,6 +258,10 @@ impl schemars::JsonSchema for Remembered {
                 form("seconds", &number),
                 form("object", &text),
                 form("spot", &text),
+                {
+                    "type": "object", "properties": {"spot": text, "scene": text},
+                    "required": ["spot", "scene"], "additionalProperties": false
+                },
             ]
         })
     }

@@ -10,6 +10,7 @@ use crate::{
         value::{Value, Values},
     },
     plan::expr::Expr,
+    space::grid::Cell,
 };
 
 /// Where a sequence stands within its wire's own statements or a routine's.
@@ -27,7 +28,15 @@ pub(crate) struct Frame {
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub(crate) enum Loop {
     Times(i64),
-    Each { left: Vec<ObjectId>, local: u8 },
+    Each {
+        left: Vec<ObjectId>,
+        local: u8,
+    },
+    /// The last one left has its turn first.
+    Cells {
+        left: Vec<Cell>,
+        locals: [u8; 2],
+    },
 }
 
 /// A sequence under way.

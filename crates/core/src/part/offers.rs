@@ -118,7 +118,7 @@ pub struct Offer {
     pub hold: Ticks,
     /// How near the player must be, in scene units.
     pub reach: f64,
-    /// Nothing solid may stand between.
+    /// Nothing solid may be between the player and the prompt.
     pub sight: bool,
     /// How far to the side of where the player faces it may be, in degrees.
     pub facing: Option<f64>,
@@ -179,7 +179,7 @@ pub struct Current {
     pub top: Option<f64>,
     /// How far from the object's place it has fallen to nothing, in scene units; the same everywhere without.
     pub falloff: Option<f64>,
-    /// A body that leaves is still again.
+    /// A body that leaves has no velocity.
     pub stills: bool,
 }
 

@@ -70,19 +70,19 @@ pub const SHAPE_SETTINGS: [Setting; 12] = [
     Setting::optional(
         "box",
         SettingType::Size,
-        "The whole size of a box around the object's place, in scene units. With two numbers it reaches without \
-         end along the third axis, for flat scenes.",
+        "The full size of a box around the object's place, in scene units. With two numbers the box is \
+                 unlimited along the third axis, for flat scenes.",
     ),
     Setting::optional("ball", SettingType::Number, "The radius of a ball."),
     Setting::optional(
         "capsule",
         SettingType::Vector,
-        "A line, from end to end; `radius` says how thick it is.",
+        "The line of a capsule, from end to end; `radius` sets its thickness.",
     ),
     Setting::optional(
         "cylinder",
         SettingType::Number,
-        "The radius of an upright cylinder; `height` says how high it is.",
+        "The radius of an upright cylinder; `height` sets its height.",
     ),
     Setting::optional("radius", SettingType::Number, "The radius of a capsule."),
     Setting::optional("height", SettingType::Number, "The height of a cylinder."),
@@ -91,18 +91,18 @@ pub const SHAPE_SETTINGS: [Setting; 12] = [
     Setting::optional(
         "behind",
         SettingType::Vector,
-        "Everything on the other side of the object's place from where this points.",
+        "Everything behind the object's place, against the direction given.",
     ),
     Setting::optional(
         "offset",
         SettingType::Vector,
-        "Where its middle is, from the object's place. Default (0, 0, 0).",
+        "The middle of the shape, relative to the object's place. Default (0, 0, 0).",
     ),
-    Setting::optional("turned", SettingType::Rotation, "How it is turned, beside the way the object faces."),
+    Setting::optional("turned", SettingType::Rotation, "A rotation in addition to the object's facing."),
     Setting::optional(
         "also",
         SettingType::More(OF_A_FORM),
-        "Begins another form; the shape is all of them together.",
+        "Starts another form; the shape is the union of all forms.",
     ),
 ];
 

@@ -66,7 +66,7 @@ pub struct BlendHandle {
     pub part: PartId,
     /// It sets out.
     pub blending: Signal<Blended>,
-    /// It has come there.
+    /// It has reached the setting.
     pub blended: Signal<Blended>,
 }
 
@@ -78,29 +78,29 @@ impl Blend {
     /// What is known of blends.
     pub const KIND: PartKind = PartKind {
         name: "blend",
-        about: "A set of parameters that go together from one of several settings to another.",
+        about: "A set of parameters that move together from one of several settings to another.",
         states: &["settled", "blending"],
         signals: &[
-            SignalKind::of::<Blended>("blending", "It sets out for one of its settings."),
-            SignalKind::of::<Blended>("blended", "It has come there."),
+            SignalKind::of::<Blended>("blending", "It starts to move to one of its settings."),
+            SignalKind::of::<Blended>("blended", "It has reached the setting."),
         ],
         commands: &[CommandKind::with(
             "blend",
-            "It goes there from where it is; what is under way gives way.",
+            "Moves to that setting from the current values; replaces a blend in progress.",
             &[
                 Param::required("to", ParamType::Word, "One of its settings."),
-                Param::optional("over", ParamType::Span, "How long it takes. Default at once."),
+                Param::optional("over", ParamType::Span, "The duration. Default at once."),
                 Param::optional(
                     "ease",
                     ParamType::OneOf(&["steady", "smooth", "soft_start", "soft_end"]),
-                    "How it sets out and arrives. Default steady.",
+                    "The easing. Default steady.",
                 ),
             ],
         )],
         variables: &[VariableKind {
             name: "state",
             ty: ParamType::Word,
-            about: "Where it is or is going. Its parameters are variables too.",
+            about: "The setting it is at or moves to. Its parameters are variables too.",
         }],
         readings: &[],
         words: Some("settings"),
@@ -108,10 +108,14 @@ impl Blend {
             Setting::required(
                 "settings",
                 SettingType::Table,
-                "Its settings, the first one first, each with the same parameters in braces; the word `settings` may be \
-                 left out.",
+                "Its settings, each with the same parameters in braces; it starts with the first. The word \
+                 `settings` may be left out.",
             ),
-            Setting::optional("remember", SettingType::Flag, "Where it is going is remembered."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "The setting it moves to is kept when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::new()),
@@ -129,7 +133,7 @@ impl Blend {
         self
     }
 
-    /// Where it is going is remembered.
+    /// The setting it moves to is kept when its scene is unloaded, and in a save.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self

@@ -25,7 +25,7 @@ impl BodyShape {
     /// What is known of bodies.
     pub const KIND: PartKind = PartKind {
         name: "body",
-        about: "Makes its object able to touch zones, with a shape: one ball, one capsule, or one box of three sizes.",
+        about: "Gives its object a body that can touch zones: one ball, one capsule, or one box with three sizes.",
         states: &[],
         signals: &[],
         commands: &[],

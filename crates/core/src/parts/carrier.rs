@@ -69,25 +69,25 @@ impl Carrier {
     /// What is known of carriers.
     pub const KIND: PartKind = PartKind {
         name: "carrier",
-        about: "Lets its object take items: how many, and which of them is in hand.",
+        about: "Lets its object carry items, one of them in hand.",
         states: &[],
         signals: &[
             SignalKind::of::<Held>("took", "It has taken an item."),
-            SignalKind::of::<Held>("lost", "It carries an item no more."),
+            SignalKind::of::<Held>("lost", "It no longer carries an item."),
             SignalKind::of::<Held>("in_hand", "Another item is in hand."),
         ],
         // What items tell it beside has no words.
-        commands: &[CommandKind::new("next", "The next of its items is in hand.")],
+        commands: &[CommandKind::new("next", "Puts the next item in hand.")],
         variables: &[
-            VariableKind { name: "hand", ty: ParamType::Object, about: "The item in hand, if there is any." },
-            VariableKind { name: "load", ty: ParamType::Whole, about: "How many items it carries." },
+            VariableKind { name: "hand", ty: ParamType::Object, about: "The item in hand, if there is one." },
+            VariableKind { name: "load", ty: ParamType::Whole, about: "The number of items it carries." },
         ],
         readings: &[],
         words: None,
         settings: &[Setting::optional(
             "holds",
             SettingType::Number,
-            "How many items it carries at most. Default any number.",
+            "The largest number of items it can carry. Default no limit.",
         )
         .live()],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),

@@ -75,7 +75,7 @@ pub struct Choice {
 pub struct ChoiceHandle {
     /// The part.
     pub part: PartId,
-    /// The question is put to a player.
+    /// A player is asked.
     pub asked: Signal<Asked>,
     /// The player has answered.
     pub chosen: Signal<Chosen>,
@@ -96,34 +96,34 @@ impl Choice {
     /// What is known of choices.
     pub const KIND: PartKind = PartKind {
         name: "choice",
-        about: "A question with answers, put to one player; others can be asked meanwhile.",
+        about: "A question with answers for one player; other players can be asked at the same time.",
         states: &[],
         signals: &[
-            SignalKind::of::<Asked>("asked", "The question is put to a player."),
+            SignalKind::of::<Asked>("asked", "A player is asked."),
             SignalKind::of::<Chosen>("chosen", "The player has answered."),
             SignalKind::of::<Declined>(
                 "declined",
-                "The player has not answered: `why` is declined, late, withdrawn or quit.",
+                "The player did not answer: `why` is declined, late, withdrawn or quit.",
             ),
         ],
         commands: &[
             CommandKind::new(
                 "ask",
-                "Puts it to the player who caused the signal, unless that player is asked already.",
+                "Asks the player who caused the signal, unless the question is already open for that player.",
             ),
             CommandKind::with(
                 "choose",
                 "The player who caused the signal answers.",
                 &[Param::required("answer", ParamType::Word, "One of the answers.")],
             ),
-            CommandKind::new("decline", "The player who caused the signal does not answer."),
-            CommandKind::new("withdraw", "The question to the player who caused the signal is withdrawn."),
+            CommandKind::new("decline", "The player who caused the signal declines to answer."),
+            CommandKind::new("withdraw", "Withdraws the question from the player who caused the signal."),
         ],
         variables: &[],
         readings: &[ReadingKind::new(
             "left",
             ParamType::Span,
-            "How long the player has left to answer; nothing if they are not asked, or have as long as they like.",
+            "The time the player has left to answer; nothing if they are not asked or have no limit.",
         )
         .per_player()
         .ticking()],
@@ -132,13 +132,14 @@ impl Choice {
             Setting::required(
                 "question",
                 SettingType::Text,
-                "What is asked; the word `question` may be left out.",
-            ).live(),
-            Setting::required("answers", SettingType::Words, "The answers, one after the other."),
+                "The question; the word `question` may be left out.",
+            )
+            .live(),
+            Setting::required("answers", SettingType::Words, "The answers, in order."),
             Setting::optional(
                 "within",
                 SettingType::Seconds,
-                "How long a player has to answer before that counts as declined. Default no limit.",
+                "The time a player has to answer; then the question is declined. Default no limit.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),

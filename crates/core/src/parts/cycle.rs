@@ -61,7 +61,7 @@ struct CycleState {
 pub struct CycleHandle {
     /// The part.
     pub part: PartId,
-    /// It is in another state.
+    /// Its state has changed.
     pub changed: Signal<Changed>,
     /// The time of the last state is over, and it does not begin again.
     pub ended: Signal<()>,
@@ -80,28 +80,28 @@ impl Cycle {
     /// What is known of cycles.
     pub const KIND: PartKind = PartKind {
         name: "cycle",
-        about: "Goes through a row of states, each for a time of its own.",
+        about: "Goes through a list of states, each with its own time.",
         states: &["idle", "running", "paused"],
         signals: &[
-            SignalKind::of::<Changed>("changed", "It is in another state."),
-            SignalKind::of::<()>("ended", "The time of its last state is over, and it does not begin again."),
+            SignalKind::of::<Changed>("changed", "Its state has changed."),
+            SignalKind::of::<()>("ended", "The time of its last state is over, and it does not repeat."),
         ],
         commands: &[
-            CommandKind::new("start", "It begins with its first state."),
-            CommandKind::new("pause", "It stops where it is."),
-            CommandKind::new("resume", "It goes on from where it was paused."),
-            CommandKind::new("skip", "It goes on to the next state now."),
+            CommandKind::new("start", "Starts with the first state."),
+            CommandKind::new("pause", "Pauses it."),
+            CommandKind::new("resume", "Continues from where it was paused."),
+            CommandKind::new("skip", "Goes to the next state now."),
             CommandKind::with(
                 "turn",
-                "It goes to that state now.",
+                "Goes to that state now.",
                 &[Param::required("to", ParamType::Word, "One of its states.")],
             ),
         ],
-        variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The state it is in." }],
+        variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The current state." }],
         readings: &[ReadingKind::new(
             "left",
             ParamType::Span,
-            "How long it is until the state it is in is over; 0 s while it is idle.",
+            "The time until its current state is over; 0 s while it is idle.",
         )
         .ticking()],
         words: Some("states"),
@@ -109,15 +109,19 @@ impl Cycle {
             Setting::required(
                 "states",
                 SettingType::Spans,
-                "Its states, each with its time, or `3s to 8s`; the word `states` may be left out.",
+                "Its states, each with its time, or a random time such as `3s to 8s`; the word `states` may be left out.",
             ),
-            Setting::optional("repeat", SettingType::Flag, "After the last state comes the first."),
+            Setting::optional("repeat", SettingType::Flag, "Continues with the first state after the last."),
             Setting::optional(
                 "idle",
                 SettingType::Flag,
-                "It does not begin by itself: it waits in its first state.",
+                "Does not start by itself: it waits in its first state.",
             ),
-            Setting::optional("remember", SettingType::Flag, "The state it is in is remembered."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "Its state is kept when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::new()),
@@ -147,7 +151,7 @@ impl Cycle {
         self
     }
 
-    /// The state it is in is remembered.
+    /// Its state is kept when its scene is unloaded, and in a save.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self
@@ -161,7 +165,7 @@ impl Cycle {
         cycle
     }
 
-    /// The state it is in.
+    /// The current state.
     pub fn now(&self) -> &str {
         self.states.get(self.now).map_or("", |phase| &phase.word)
     }

@@ -103,13 +103,13 @@ impl Gait {
     /// What is known of gaits.
     pub const KIND: PartKind = PartKind {
         name: "gait",
-        about: "Tells when bodies set out, how far they go, and when they rest: its own object, those in its zones, or \
-                all with a tag.",
+        about: "Reports when bodies start to move, each step, and when they stop: its own object, the bodies in \
+                 its zones, or all with a tag.",
         states: &[],
         signals: &[
-            SignalKind::of::<()>("set_out", "A body sets out."),
-            SignalKind::named(Self::ON_STEPPED, "A body has gone as far as one step again."),
-            SignalKind::of::<Rested>("rested", "A body has come to rest."),
+            SignalKind::of::<()>("set_out", "A body starts to move."),
+            SignalKind::named(Self::ON_STEPPED, "A body has moved the distance of one more step."),
+            SignalKind::of::<Rested>("rested", "A body has stopped."),
         ],
         commands: &[],
         variables: &[],
@@ -119,13 +119,13 @@ impl Gait {
             Setting::optional(
                 "of",
                 SettingType::Tags,
-                "Whose: bodies with one of these tags, in its scene. Default those inside the zones of its object, or its \
-                 object itself if that has none.",
+                "Which bodies: those with one of these tags, in its scene. Default those inside the zones of its \
+                 object; without zones, the object itself.",
             ),
             Setting::optional(
                 "every",
                 SettingType::Number,
-                "How long a step is, in scene units. Default no steps are told.",
+                "The length of a step, in scene units. Default no steps are reported.",
             )
             .live(),
         ],

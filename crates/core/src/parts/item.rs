@@ -76,37 +76,37 @@ impl Item {
     /// What is known of items.
     pub const KIND: PartKind = PartKind {
         name: "item",
-        about: "Is taken, carried, dropped, thrown, used and used up by bodies that have a carrier.",
+        about: "An item that bodies with a carrier take, carry, drop, throw, use and consume.",
         states: &["lying", "carried"],
         signals: &[
             SignalKind::of::<()>("taken", "A player has taken it: `who`."),
-            SignalKind::of::<()>("dropped", "It was put down, or its carrier is gone."),
-            SignalKind::of::<()>("thrown", "It was thrown; `dropped` comes when it lies."),
+            SignalKind::of::<()>("dropped", "It was put down, or its carrier left the game."),
+            SignalKind::of::<()>("thrown", "It was thrown; `dropped` follows when it lands."),
             SignalKind::of::<()>("used", "It was used."),
-            SignalKind::of::<()>("consumed", "It was used up, and is gone."),
+            SignalKind::of::<()>("consumed", "It was consumed and is destroyed."),
             SignalKind::of::<Refused>(
                 "refused",
-                "It was told to do something and did not: `why` is nobody, carried, lying, full, carrier or away.",
+                "A command was refused: `why` is nobody, carried, lying, full, carrier or away.",
             ),
         ],
         commands: &[
             CommandKind::new("take", "The player who caused the signal takes it."),
-            CommandKind::new("drop", "Its carrier puts it down where they are."),
+            CommandKind::new("drop", "Its carrier puts it down at their place."),
             CommandKind::with(
                 "throw",
-                "Its carrier throws it the way they face; a body passes what lies between.",
+                "Its carrier throws it in the direction they face; an item with a body enters the zones on its way.",
                 &[
                     Param::optional(
                         "along",
                         ParamType::Vector,
-                        "Which way, as seen from the carrier. Default (0, 0, -1).",
+                        "The direction, relative to the carrier. Default (0, 0, -1).",
                     ),
-                    Param::optional("by", ParamType::Number, "How far, in scene units. Default 3."),
-                    Param::optional("over", ParamType::Span, "How long it flies. Default 0.5s."),
+                    Param::optional("by", ParamType::Number, "The distance, in scene units. Default 3."),
+                    Param::optional("over", ParamType::Span, "The time it flies. Default 0.5s."),
                 ],
             ),
             CommandKind::new("use", "Its carrier uses it."),
-            CommandKind::new("consume", "It is used up, wherever it is."),
+            CommandKind::new("consume", "Consumes it, wherever it is."),
         ],
         variables: &[],
         readings: &[],
@@ -115,13 +115,9 @@ impl Item {
             Setting::optional(
                 "held",
                 SettingType::Vector,
-                "Where it is held, as seen from its carrier. Default (0, 0, 0).",
+                "Where it is held, relative to its carrier. Default (0, 0, 0).",
             ),
-            Setting::optional(
-                "shown",
-                SettingType::Flag,
-                "It can be seen while it is in its carrier's hand.",
-            ),
+            Setting::optional("shown", SettingType::Flag, "Visible while it is in its carrier's hand."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::new()),
@@ -138,7 +134,7 @@ impl Item {
         self
     }
 
-    /// It can be seen while it is in its carrier's hand.
+    /// Visible while it is in its carrier's hand.
     pub fn shown(mut self) -> Self {
         self.shown = true;
         self

@@ -48,24 +48,24 @@ const OF_A_PICK: [Setting; 4] = [
     Setting::optional(
         "reach",
         SettingType::Number,
-        "How far from the player the point may be. Default anywhere.",
+        "The largest distance from the player to the point. Default any distance.",
     )
     .live(),
     Setting::optional(
         "cells",
         SettingType::OneOf(&["square", "hex_pointy", "hex_flat"]),
-        "The grid of cells on it, around the object's place. Default none.",
+        "The grid of cells, around the object's place. Default none.",
     ),
     Setting::optional(
         "cell",
         SettingType::Number,
-        "The side of a square, or how far a corner of a hexagon is from its middle. Default 1.",
+        "The side of a square, or the distance from the middle of a hexagon to a corner. Default 1.",
     ),
     Setting::optional(
         "numbered",
         SettingType::OneOf(&["axial", "odd", "even", "flat_axial", "flat_odd", "flat_even"]),
-        "How hexagons are numbered: axial, or in columns and rows of which the odd or even ones are shifted; with \
-         `flat_` the cells lie in the plane of a flat scene. Default axial, on the ground.",
+        "How hexagons are numbered: axial, or in columns and rows with the odd or even ones shifted; \
+                 with `flat_` the cells are in the plane of a flat scene. Default axial, on the ground.",
     ),
 ];
 
@@ -99,7 +99,7 @@ impl Pick {
     /// What is known of picks.
     pub const KIND: PartKind = PartKind {
         name: "pick",
-        about: "Can be pointed at; tells the point, and the cell of its grid.",
+        about: "Can be pointed at; reports the point and the cell of its grid.",
         states: &[],
         signals: &[SignalKind::named(Self::ON_PICKED, "A player pointed at it.")],
         commands: &[],
@@ -133,7 +133,7 @@ impl Solid {
     /// What is known of solids.
     pub const KIND: PartKind = PartKind {
         name: "solid",
-        about: "Hides what is behind it, from pointing and from sight.",
+        about: "Blocks pointing and line of sight.",
         states: &[],
         signals: &[],
         commands: &[],

@@ -36,7 +36,7 @@ pub struct Prompt {
 pub struct PromptHandle {
     /// The part.
     pub part: PartId,
-    /// It is offered to a player.
+    /// The prompt is offered to a player.
     pub offered: Signal<()>,
     /// It is offered no longer.
     pub withdrawn: Signal<()>,
@@ -59,24 +59,24 @@ impl Prompt {
     /// What is known of prompts.
     pub const KIND: PartKind = PartKind {
         name: "prompt",
-        about: "Offered to a player who is near, and answered with a key.",
+        about: "A prompt that is offered to a player nearby and answered with a key.",
         states: &[],
         signals: &[
-            SignalKind::named(Self::ON_OFFERED, "It is offered to a player."),
-            SignalKind::named(Self::ON_WITHDRAWN, "It is offered to that player no longer."),
+            SignalKind::named(Self::ON_OFFERED, "The prompt is offered to a player."),
+            SignalKind::named(Self::ON_WITHDRAWN, "The prompt is no longer offered to that player."),
             SignalKind::of::<Progress>(
                 "progress",
-                "Its key is being held; every tick, while somebody listens.",
+                "Its key is held; emitted every tick while a wire listens.",
             ),
-            SignalKind::of::<()>("cancelled", "Its key was let go too soon, or it was withdrawn meanwhile."),
-            SignalKind::named(Self::ON_ANSWERED, "Its key was pressed, or held for long enough."),
+            SignalKind::of::<()>("cancelled", "Its key was released too early, or the prompt was withdrawn."),
+            SignalKind::named(Self::ON_ANSWERED, "Its key was pressed, or held long enough."),
         ],
         commands: &[],
         variables: &[],
         readings: &[ReadingKind::new(
             "held",
             ParamType::Number,
-            "How much of the time its key must be held the player has held it, from 0 to 1.",
+            "How far the player has held the key, from 0 to 1.",
         )
         .per_player()
         .ticking()],
@@ -85,37 +85,37 @@ impl Prompt {
             Setting::required(
                 "label",
                 SettingType::Text,
-                "What the player is told; the word `label` may be left out.",
+                "The text that the player reads; the word `label` may be left out.",
             )
             .live(),
-            Setting::optional(
-                "key",
-                SettingType::Word,
-                "The key, or the action, that answers it. Default use.",
-            )
-            .live(),
+            Setting::optional("key", SettingType::Word, "The key or action that answers it. Default use.")
+                .live(),
             Setting::optional(
                 "hold",
                 SettingType::Seconds,
-                "How long the key must be held. Default not at all.",
+                "How long the key must be held. Default a press is enough.",
             )
             .live(),
             Setting::optional(
                 "reach",
                 SettingType::Number,
-                "How near the player must be, in scene units. Default 2.",
+                "The largest distance to the player, in scene units. Default 2.",
             )
             .live(),
-            Setting::optional("sight", SettingType::Flag, "Nothing solid may stand between."),
+            Setting::optional(
+                "sight",
+                SettingType::Flag,
+                "Nothing solid may be between the player and the prompt.",
+            ),
             Setting::optional(
                 "facing",
                 SettingType::Angle,
-                "How far to the side of where the player faces it may be. Default anywhere.",
+                "The largest angle between the player's facing and the prompt. Default any angle.",
             ),
             Setting::optional(
                 "when",
                 SettingType::Condition,
-                "It is offered only while this holds; `who` is the player.",
+                "Offered only while this condition is true; `who` is the player.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -145,7 +145,7 @@ impl Prompt {
         self
     }
 
-    /// Nothing solid may stand between.
+    /// Nothing solid may be between the player and the prompt.
     pub fn in_sight(mut self) -> Self {
         self.offer.sight = true;
         self

@@ -58,30 +58,30 @@ impl Push {
             Setting::required(
                 "along",
                 SettingType::Vector,
-                "Which way, as seen from the object; its length does not count.",
+                "The direction, relative to the object; its length does not matter.",
             ),
             Setting::optional(
                 "by",
                 SettingType::Amount,
-                "How fast, in scene units per second, or how much faster every second with `adding`. Default 1.",
+                "The speed, in scene units per second; with `adding`, the acceleration. Default 1.",
             ),
             Setting::optional(
                 "adding",
                 SettingType::Flag,
-                "It is added to the velocity there is, every second.",
+                "Adds to the velocity every second, instead of setting it.",
             ),
             Setting::optional(
                 "falloff",
                 SettingType::Number,
-                "How far from the object it has fallen to nothing, in scene units. Default it does not fall.",
+                "The distance from the object at which the push is 0, in scene units. Default it does not decrease.",
             ),
             Setting::optional(
                 "top",
                 SettingType::Number,
-                "How fast it makes a body that way at most, in scene units per second; one that is faster already stays so with \
-                 `adding`. Default no limit.",
+                "The largest speed it gives a body in that direction, in scene units per second; with `adding`, \
+                 a body that is already faster keeps its speed. Default no limit.",
             ),
-            Setting::optional("stills", SettingType::Flag, "A body that leaves is still again."),
+            Setting::optional("stills", SettingType::Flag, "A body that leaves has no velocity."),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::along(Vec3::X)),

@@ -72,31 +72,31 @@ impl Shake {
     /// What is known of shakes.
     pub const KIND: PartKind = PartKind {
         name: "shake",
-        about: "Trembles for a time and is at rest again exactly; its variable `offset` is for the host to show.",
+        about: "Shakes for a time and returns exactly to rest; the host shows its variable `offset`.",
         states: &["resting", "shaking"],
         signals: &[
-            SignalKind::of::<Shaken>("shaken", "It begins to tremble."),
+            SignalKind::of::<Shaken>("shaken", "A shake starts."),
             SignalKind::of::<()>("rested", "It is at rest again."),
         ],
         commands: &[
             CommandKind::with(
                 "shake",
-                "It trembles; what is under way gives way.",
+                "Shakes; replaces a shake in progress.",
                 &[
                     Param::optional(
                         "by",
                         ParamType::Number,
-                        "How strongly: 1 as far as its reach goes. Default 1.",
+                        "The strength; 1 uses the full reach. Default 1.",
                     ),
-                    Param::optional("for", ParamType::Span, "How long. Default 0.5s."),
+                    Param::optional("for", ParamType::Span, "The duration. Default 0.5s."),
                 ],
             ),
-            CommandKind::new("still", "It is at rest at once."),
+            CommandKind::new("still", "Stops at once."),
         ],
         variables: &[VariableKind {
             name: "offset",
             ty: ParamType::Vector,
-            about: "How far to the side it is, in scene units.",
+            about: "The current offset, in scene units.",
         }],
         readings: &[],
         words: None,
@@ -104,17 +104,13 @@ impl Shake {
             Setting::optional(
                 "reach",
                 SettingType::Vector,
-                "How far it goes at a strength of 1, in scene units. Default (0.1, 0.1, 0).",
+                "The largest offset at strength 1, in scene units. Default (0.1, 0.1, 0).",
             ),
-            Setting::optional(
-                "rate",
-                SettingType::Number,
-                "How often it goes to and fro in a second. Default 12.",
-            ),
+            Setting::optional("rate", SettingType::Number, "Oscillations per second. Default 12."),
             Setting::optional(
                 "strongest",
                 SettingType::Flag,
-                "A weaker shake does not take the place of a stronger one, as strong as that is by then.",
+                "A weaker shake does not replace a stronger one; the strength that is left counts.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),

@@ -40,7 +40,7 @@ pub struct Stages {
 pub struct StagesHandle {
     /// The part.
     pub part: PartId,
-    /// It is in another stage.
+    /// The stage has changed.
     pub changed: Signal<Changed>,
 }
 
@@ -53,37 +53,41 @@ impl Stages {
     /// What is known of stages.
     pub const KIND: PartKind = PartKind {
         name: "stages",
-        about: "A small state machine, for all together or for each player; wires can belong to a stage.",
+        about: "A small state machine, for all players together or for each; wires can belong to a stage.",
         states: &[],
-        signals: &[SignalKind::of::<Changed>("changed", "It is in another stage.")],
+        signals: &[SignalKind::of::<Changed>("changed", "The stage has changed.")],
         commands: &[CommandKind::with(
             "turn",
-            "It goes to that stage; if each player has one, for the player who caused the signal.",
+            "Goes to that stage; if each player has one, for the player who caused the signal.",
             &[
                 Param::required("to", ParamType::Word, "One of its stages."),
                 Param::optional(
                     "for",
                     ParamType::Object,
-                    "Whose, if each player has one. Default the player who caused the signal.",
+                    "The player whose stage is meant, if each has one. Default the player who caused the signal.",
                 ),
                 Param::optional(
                     "everyone",
                     ParamType::Flag,
-                    "All players, those who come later too; said as `for everyone`.",
+                    "All players, also those who join later; written as `for everyone`.",
                 ),
             ],
         )],
-        variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The stage it is in." }],
+        variables: &[VariableKind { name: "state", ty: ParamType::Word, about: "The current stage." }],
         readings: &[],
         words: Some("stages"),
         settings: &[
             Setting::required(
                 "stages",
                 SettingType::Words,
-                "The stages, the first one first; the word `stages` may be left out.",
+                "The stages; it starts in the first. The word `stages` may be left out.",
             ),
-            Setting::optional("per player", SettingType::Flag, "Each player is in a stage of their own."),
-            Setting::optional("remember", SettingType::Flag, "The stage is remembered."),
+            Setting::optional("per player", SettingType::Flag, "Each player has their own stage."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "The stage is kept when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::default()),
@@ -94,13 +98,13 @@ impl Stages {
         Self { words: stages.into_iter().map(SmolStr::from).collect(), ..Self::default() }
     }
 
-    /// Each player is in a stage of their own.
+    /// Each player has their own stage.
     pub fn per_player(mut self) -> Self {
         self.per_player = true;
         self
     }
 
-    /// The stage is remembered.
+    /// The stage is kept when its scene is unloaded, and in a save.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self
@@ -169,7 +173,7 @@ impl Part for Stages {
         }
         match cx.arg("for").and_then(Value::as_object).or(cx.who()) {
             Some(who) => Self::turn(Some(who), &to, cx),
-            None => cx.fault("each player is in a stage of their own, and this goes back to nobody"),
+            None => cx.fault("each player has their own stage, and no player caused this"),
         }
     }
 }

@@ -62,22 +62,25 @@ impl Switch {
     /// What is known of switches.
     pub const KIND: PartKind = PartKind {
         name: "switch",
-        about: "On or off: until it is flipped again, for a time, or while enough stands on it.",
+        about: "A switch that is on or off: until it is flipped again, for a time, or while enough weight is on it.",
         states: &["off", "on"],
         signals: &[
             SignalKind::of::<()>("turned_on", "It is on."),
             SignalKind::of::<()>("turned_off", "It is off."),
         ],
         commands: &[
-            CommandKind::new("flip", "It goes on if it is off, and off if it is on."),
-            CommandKind::new("turn_on", "It goes on; one that goes off by itself counts from now."),
-            CommandKind::new("turn_off", "It goes off."),
-            CommandKind::new("weigh", "A pressure switch looks at what stands on it. It does so by itself."),
+            CommandKind::new("flip", "Turns it on if it is off, and off if it is on."),
+            CommandKind::new("turn_on", "Turns it on; its time starts again."),
+            CommandKind::new("turn_off", "Turns it off."),
+            CommandKind::new(
+                "weigh",
+                "Measures the load of a pressure switch again. This also happens by itself.",
+            ),
         ],
         variables: &[VariableKind {
             name: "load",
             ty: ParamType::Number,
-            about: "How much stands on it, when it last looked.",
+            about: "The load when it was last measured.",
         }],
         readings: &[],
         words: None,
@@ -85,20 +88,24 @@ impl Switch {
             Setting::optional(
                 "pressure",
                 SettingType::Number,
-                "It is on while so much stands inside its object's zone: bodies by their variable `weight`, or 1 each.",
+                "The load that turns it on: the sum over the bodies inside its object's zone of their variable `weight`, or 1 each.",
             ),
             Setting::optional(
                 "stays",
                 SettingType::Seconds,
-                "How long it stays on before it goes off by itself. Default until it is flipped again.",
+                "How long it stays on before it turns off by itself. Default until it is flipped again.",
             ),
-            Setting::optional("on", SettingType::Flag, "It begins on."),
+            Setting::optional("on", SettingType::Flag, "The switch starts on."),
             Setting::optional(
                 "flips by",
                 SettingType::OneOf(&["command", "prompt"]),
-                "What flips it: a command alone, or answering its object's prompt. Default command.",
+                "What flips it: only the command, or an answer to its object's prompt. Default command.",
             ),
-            Setting::optional("remember", SettingType::Flag, "Whether it is on is remembered."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "Whether it is on is kept when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
         blank: || Box::new(Self::new()),
@@ -132,7 +139,7 @@ impl Switch {
         self
     }
 
-    /// Whether it is on is remembered.
+    /// Whether it is on is kept when its scene is unloaded, and in a save.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self

@@ -45,7 +45,7 @@ pub struct Tally {
 pub struct TallyHandle {
     /// The part.
     pub part: PartId,
-    /// It has counted.
+    /// The count has changed.
     pub counted: Signal<Counted>,
     /// Its goal is reached.
     pub reached: Signal<()>,
@@ -60,43 +60,39 @@ impl Tally {
     /// What is known of tallies.
     pub const KIND: PartKind = PartKind {
         name: "tally",
-        about: "Counts to a goal, for all together or for each player; says so once.",
+        about: "Counts signals to a goal, for all players together or for each.",
         states: &[],
         signals: &[
-            SignalKind::of::<Counted>("counted", "It has counted."),
-            SignalKind::of::<()>("reached", "Its goal is reached; it counts no more until it is reset."),
+            SignalKind::of::<Counted>("counted", "The count has changed."),
+            SignalKind::of::<()>("reached", "The goal is reached; it stops counting until it is reset."),
         ],
         commands: &[
             CommandKind::with(
                 "count",
-                "It counts.",
+                "Adds to the count.",
                 &[
-                    Param::optional("by", ParamType::Whole, "By how many. Default 1."),
+                    Param::optional("by", ParamType::Whole, "The amount. Default 1."),
                     Param::optional(
                         "for",
                         ParamType::Object,
-                        "Whose count, if each player has one. Default the player who caused the signal.",
+                        "The player whose count is meant, if each has one. Default the player who caused the signal.",
                     ),
                 ],
             ),
             CommandKind::with(
                 "reset",
-                "It begins at 0 again.",
+                "Sets the count to 0.",
                 &[
                     Param::optional(
                         "for",
                         ParamType::Object,
-                        "Whose count, if each player has one: a player, or `everyone`. Default the player who caused the signal.",
+                        "The player whose count is meant, if each has one: a player, or `everyone`. Default the player who caused the signal.",
                     ),
-                    Param::optional("everyone", ParamType::Flag, "All players; said as `for everyone`."),
+                    Param::optional("everyone", ParamType::Flag, "All players; written as `for everyone`."),
                 ],
             ),
         ],
-        variables: &[VariableKind {
-            name: "count",
-            ty: ParamType::Whole,
-            about: "How many there are so far.",
-        }],
+        variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "The count so far." }],
         readings: &[],
         words: None,
         settings: &[
@@ -105,11 +101,18 @@ impl Tally {
                 SettingType::Signal("count"),
                 "The signal it counts: one, or `every tag.signal`.",
             ),
-            Setting::optional("when", SettingType::Condition, "It counts that signal only while this holds."),
-            Setting::optional("goal", SettingType::Number, "How many there must be. Default it has no end.")
-                .live(),
-            Setting::optional("per player", SettingType::Flag, "Each player has a count."),
-            Setting::optional("remember", SettingType::Flag, "How many there are is remembered."),
+            Setting::optional(
+                "when",
+                SettingType::Condition,
+                "Counts the signal only while this condition is true.",
+            ),
+            Setting::optional("goal", SettingType::Number, "The count to reach. Default no goal.").live(),
+            Setting::optional("per player", SettingType::Flag, "Each player has their own count."),
+            Setting::optional(
+                "remember",
+                SettingType::Flag,
+                "The count is kept when its scene is unloaded, and in a save.",
+            ),
         ],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
         blank: || Box::new(Self::new()),
@@ -126,13 +129,13 @@ impl Tally {
         self
     }
 
-    /// Each player has a count.
+    /// Each player has their own count.
     pub fn per_player(mut self) -> Self {
         self.per_player = true;
         self
     }
 
-    /// How many there are is remembered.
+    /// The count is kept when its scene is unloaded, and in a save.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self
@@ -213,7 +216,7 @@ impl Part for Tally {
             return cx.keep(0, whose, 0);
         }
         if self.per_player && whose.is_none() {
-            return cx.fault("each player has a count, and this goes back to nobody");
+            return cx.fault("each player has their own count, and no player caused this");
         }
         let before = cx.own(0, whose).as_whole().unwrap_or_default();
         if self.goal.is_some_and(|goal| before >= goal) {

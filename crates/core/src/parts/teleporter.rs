@@ -57,7 +57,7 @@ pub struct Teleporter {
 pub struct TeleporterHandle {
     /// The part.
     pub part: PartId,
-    /// It sends somebody.
+    /// A body is sent.
     pub sent: Signal<()>,
 }
 
@@ -70,33 +70,33 @@ impl Teleporter {
     /// What is known of teleporters.
     pub const KIND: PartKind = PartKind {
         name: "teleporter",
-        about: "Sends a body that enters its object's zone to a spot, here or in another scene.",
+        about: "Sends a body that enters its object's zone to a spot, in this scene or another.",
         states: &[],
-        signals: &[SignalKind::of::<()>("sent", "It sends somebody.")],
+        signals: &[SignalKind::of::<()>("sent", "A body is sent.")],
         commands: &[CommandKind::with(
             "carry",
             "Sends the player who caused the signal.",
             &[Param::optional(
                 "reason",
                 ParamType::Text,
-                "Why the player is here: one who was sent here stays.",
+                "Why the player is in the zone: a player who was sent there is not sent on.",
             )],
         )],
         variables: &[],
         readings: &[],
         words: None,
         settings: &[
-            Setting::required("to", SettingType::Spot, "Where to: a spot, or `spot in scene`."),
+            Setting::required("to", SettingType::Spot, "The destination: a spot, or `spot in scene`."),
             Setting::optional(
                 "offset",
                 SettingType::Vector,
-                "How far from the spot, as seen from there; of a spot of this scene. Default (0, 0, 0).",
+                "The distance from the spot, relative to its facing; only for a spot of this scene. Default (0, 0, 0).",
             ),
-            Setting::optional("stilled", SettingType::Flag, "A body that is sent has no velocity then."),
+            Setting::optional("stilled", SettingType::Flag, "A body that is sent loses its velocity."),
             Setting::optional(
                 "arrivals",
                 SettingType::Flag,
-                "It sends those on, too, who were sent into its zone. Two that lead to each other never let go.",
+                "Also sends on a body that was sent into its zone. With two teleporters that lead to each other, a body never gets out.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),
@@ -121,7 +121,7 @@ impl Teleporter {
         self
     }
 
-    /// A body that is sent has no velocity then.
+    /// A body that is sent loses its velocity.
     pub fn stilled(mut self) -> Self {
         self.stilled = true;
         self

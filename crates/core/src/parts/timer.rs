@@ -94,28 +94,32 @@ impl Timer {
     /// What is known of timers.
     pub const KIND: PartKind = PartKind {
         name: "timer",
-        about: "Strikes once after a time, or again and again; at a pace of its own.",
+        about: "Strikes once after a time, or repeatedly; at its own pace.",
         states: &["idle", "running", "paused"],
         signals: &[SignalKind::of::<Struck>(
             "struck",
-            "Its time is over; `count` is how often it was so far.",
+            "Its time is over; `count` is the number of strikes so far.",
         )],
         commands: &[
             CommandKind::new("start", "It begins again."),
-            CommandKind::new("halt", "It stops, and forgets how far it was."),
-            CommandKind::new("pause", "It stops where it is."),
-            CommandKind::new("resume", "It goes on from where it was paused."),
+            CommandKind::new("halt", "Stops it and discards the elapsed time."),
+            CommandKind::new("pause", "Pauses it."),
+            CommandKind::new("resume", "Continues from where it was paused."),
             CommandKind::with(
                 "pace",
-                "It goes on so many times as fast; 0 lets it stand.",
-                &[Param::required("by", ParamType::Number, "How many times as fast as the world.")],
+                "Sets its pace; 0 stops it.",
+                &[Param::required("by", ParamType::Number, "The pace: how many times as fast as the world.")],
             ),
         ],
-        variables: &[VariableKind { name: "count", ty: ParamType::Whole, about: "How often it has struck." }],
+        variables: &[VariableKind {
+            name: "count",
+            ty: ParamType::Whole,
+            about: "The number of strikes so far.",
+        }],
         readings: &[ReadingKind::new(
             "left",
             ParamType::Span,
-            "How long it is until it strikes; 0 s while it is idle.",
+            "The time until it strikes; 0 s while it is idle.",
         )
         .ticking()],
         words: None,
@@ -123,18 +127,22 @@ impl Timer {
             Setting::optional(
                 "every",
                 SettingType::Span,
-                "It strikes again and again, so far apart, or `2s to 5s`.",
+                "The time between strikes, repeatedly; or a random time such as `2s to 5s`.",
             )
             .live(),
-            Setting::optional("after", SettingType::Span, "It strikes once, after that time, or `2s to 5s`.")
-                .live(),
+            Setting::optional(
+                "after",
+                SettingType::Span,
+                "The time until it strikes once; or a random time such as `2s to 5s`.",
+            )
+            .live(),
             Setting::optional("pace", SettingType::Number, "How many times as fast as the world. Default 1.")
                 .live(),
-            Setting::optional("idle", SettingType::Flag, "It does not begin by itself."),
+            Setting::optional("idle", SettingType::Flag, "Does not start by itself."),
             Setting::optional(
                 "remember",
                 SettingType::Flag,
-                "Its state and its count are remembered; the time under way begins again.",
+                "Its state and count are kept when its scene is unloaded, and in a save; the elapsed time is not.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings)?.into_part(rate),
@@ -178,7 +186,7 @@ impl Timer {
         self
     }
 
-    /// Its state and its count are remembered; the time under way begins again.
+    /// Its state and count are kept when its scene is unloaded, and in a save; the elapsed time is not.
     pub fn remembered(mut self) -> Self {
         self.remember = true;
         self

@@ -48,13 +48,13 @@ pub struct Zone {
 pub struct ZoneHandle {
     /// The part.
     pub part: PartId,
-    /// Somebody came in.
+    /// A body entered.
     pub entered: Signal<Touched>,
     /// Somebody went out.
     pub left: Signal<Touched>,
-    /// Somebody came in, and nobody had been inside.
+    /// A body entered, and the zone was empty before.
     pub occupied: Signal<()>,
-    /// Somebody went out, and nobody is inside any more.
+    /// A body left, and the zone is empty now.
     pub vacated: Signal<()>,
     /// Somebody has been inside for that long, every so often.
     pub pulse: Signal<Pulse>,
@@ -73,27 +73,27 @@ impl ZoneHandle {
 }
 
 const OF_A_ZONE: [Setting; 5] = [
-    Setting::optional("admits", SettingType::Tags, "Bodies with one of these tags only. Default everybody."),
+    Setting::optional("admits", SettingType::Tags, "Only bodies with one of these tags. Default all bodies."),
     Setting::optional(
         "when",
         SettingType::Condition,
-        "Asked once when a body comes to the border; a body refused there stays outside until it leaves and \
-         comes back.",
+        "Evaluated once when a body reaches the border; a refused body stays outside until it leaves and \
+                 comes back.",
     ),
     Setting::optional(
         "pulse",
         SettingType::Seconds,
-        "How often it tells of each body inside, counted from when it came. Default never.",
+        "The interval of `pulse` for each body inside, counted from when it entered. Default never.",
     ),
     Setting::optional(
         "margin",
         SettingType::Number,
-        "How far outside a body may stand, in scene units, before it counts as having left. Default 0.",
+        "How far outside a body may be, in scene units, before it counts as having left. Default 0.",
     ),
     Setting::optional(
         "told",
         SettingType::Flag,
-        "It has no shape: the host's own physics says who is inside.",
+        "No shape: the host's physics reports which bodies are inside.",
     ),
 ];
 
@@ -113,17 +113,17 @@ impl Zone {
 
     /// The signals that every part with a [`Region`] gives, which are the first ones of its kind.
     pub const SIGNALS: [SignalKind; 5] = [
-        SignalKind::named(Self::ON_ENTERED, "Somebody came in."),
-        SignalKind::named(Self::ON_LEFT, "Somebody went out, or the zone went dark."),
-        SignalKind::named(Self::ON_OCCUPIED, "Somebody came in, and nobody had been inside."),
-        SignalKind::named(Self::ON_VACATED, "Somebody went out, and nobody is inside any more."),
-        SignalKind::named(Self::ON_PULSE, "Somebody is inside, told every so often if that was asked for."),
+        SignalKind::named(Self::ON_ENTERED, "A body entered."),
+        SignalKind::named(Self::ON_LEFT, "A body left, or the zone was disabled."),
+        SignalKind::named(Self::ON_OCCUPIED, "A body entered, and the zone was empty before."),
+        SignalKind::named(Self::ON_VACATED, "A body left, and the zone is empty now."),
+        SignalKind::named(Self::ON_PULSE, "A body is inside; emitted at the interval that `pulse` sets."),
     ];
 
     /// What is known of zones.
     pub const KIND: PartKind = PartKind {
         name: "zone",
-        about: "A region that tells who comes and who goes.",
+        about: "A region that reports the bodies that enter and leave it.",
         states: &[],
         signals: &Self::SIGNALS,
         commands: &[],

@@ -20,6 +20,8 @@ pub enum EvalFault {
     PastRange = 3,
     /// A text that is put together grew too long; the result is cut.
     TooLong = 4,
+    /// A range of cells goes too far; the result is cut.
+    TooFar = 5,
 }
 
 impl EvalFault {
@@ -27,9 +29,10 @@ impl EvalFault {
     pub fn words(self) -> &'static str {
         match self {
             Self::DividedByZero => "a division by 0 gives 0",
-            Self::NotFinite => "a number without bounds gives 0",
+            Self::NotFinite => "an infinite number gives 0",
             Self::TooLong => "a text longer than 10,000 bytes is cut",
-            Self::PastRange => "a value past its range stays at the end of it",
+            Self::TooFar => "a range of cells goes no farther than 100 steps",
+            Self::PastRange => "a value beyond its range stays at the limit",
         }
     }
 }

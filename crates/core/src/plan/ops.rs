@@ -101,6 +101,13 @@ pub(crate) enum Op {
         among: Among,
         local: u8,
     },
+    /// Begins a loop with a round for each cell.
+    Cells {
+        /// The object, the column and the row.
+        around: Box<[Expr; 3]>,
+        within: Option<Expr>,
+        locals: [u8; 2],
+    },
     /// The next round, or on to `end` when there is none.
     Round {
         end: u32,

@@ -193,6 +193,22 @@ pub enum Step {
         /// What.
         steps: Vec<Step>,
     },
+    /// Once for each of some cells of a grid, by column, then row: those that share an edge with a cell, or all that are no
+    /// more than so many steps from it. Cells past the shape that is pointed at are among them.
+    ForEachCell {
+        /// The object with the grid.
+        object: Expr,
+        /// The column of the cell they are around.
+        column: Expr,
+        /// Its row.
+        row: Expr,
+        /// How many steps away they may be, from 0 to 100; `None` for the neighbours alone.
+        within: Option<Expr>,
+        /// Where the sequence keeps the column and the row whose turn it is.
+        locals: [u8; 2],
+        /// What.
+        steps: Vec<Step>,
+    },
     /// Runs a routine, and goes on when it has ended.
     Run {
         /// The routine.

@@ -149,6 +149,7 @@ impl Digest {
             Value::Rotation(rotation) => self.floats(&rotation.to_array()),
             Value::Colour(colour) => self.word(u64::from(u32::from_be_bytes(colour.0))),
             Value::Spot(spot) => self.key(*spot),
+            Value::SpotElsewhere(path) => self.text(&path.scene).text(&path.spot),
             Value::Duration(span) => self.word(span.parts()),
             Value::Vector(vector) => self.floats(&vector.to_array()),
             Value::Object(object) => self.key(*object),

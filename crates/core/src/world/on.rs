@@ -90,7 +90,7 @@ impl<G: 'static> World<G> {
     /// Cuts a wire: it takes nothing from now on, and what its closure holds is let go.
     ///
     /// # Errors
-    /// [`Error::NoSuchWire`] when it was cut already, or its signal or owner is gone.
+    /// [`Error::NoSuchWire`] when it was cut, or its signal or owner is gone.
     pub fn cut(&mut self, wire: WireId) -> Result<(), Error> {
         self.state.cut(wire)?;
         self.free_cut_wires();

@@ -1,9 +1,10 @@
 //! Kits whose parameters are names: tags, signals, effects, moulds, spots of other scenes. Each use that gives others gets a kit
 //! of its own, in which those names stand; from then on it is a kit like any other.
 
+mod names;
 mod put;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use smol_str::SmolStr;
 use stoicheon_core::{Catalogue, Type};
@@ -11,10 +12,12 @@ use stoicheon_core::{Catalogue, Type};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Expr, ExprKind, File, Kit, Name, ParamType, Parameter, Path, Use},
+    source::Span,
     suggest::a,
 };
 
-pub(crate) use put::Put;
+use names::Stands;
+use put::Put;
 
 /// How many kits may be made of others.
 const MOST: usize = 10_000;
@@ -24,8 +27,8 @@ const MOST: usize = 10_000;
 pub(crate) enum Given {
     /// One tag or more.
     Tags(Vec<SmolStr>),
-    /// A signal, an effect or a mould.
-    Path(Vec<SmolStr>),
+    /// A signal, an effect or a mould, or several; and how far out that means something.
+    Paths(Vec<(u8, Vec<SmolStr>)>),
     /// A spot of another scene, and the scene.
     Away(Vec<SmolStr>, SmolStr),
 }
@@ -41,6 +44,8 @@ struct Maker<'d> {
     kits: BTreeMap<Key, Kit>,
     made: Made,
     new: Vec<(u32, Kit)>,
+    /// Places in kits that something was said of.
+    told: BTreeSet<Option<Span>>,
     diagnostics: &'d mut Vec<Diagnostic>,
 }
 
@@ -55,7 +60,8 @@ pub(crate) fn specialise(files: &mut [File], catalogue: &Catalogue, diagnostics:
     if !kits.values().any(|kit| kit.parameters.iter().any(Parameter::may_be_name)) {
         return;
     }
-    let mut maker = Maker { catalogue, kits, made: BTreeMap::new(), new: Vec::new(), diagnostics };
+    let mut maker =
+        Maker { catalogue, kits, made: BTreeMap::new(), new: Vec::new(), told: BTreeSet::new(), diagnostics };
     for file in files.iter_mut() {
         for used in &mut file.items.uses {
             maker.used(used, file.scene_number);
@@ -89,16 +95,17 @@ impl Maker<'_> {
         let mut put = Put::new(self.catalogue);
         for parameter in &kit.parameters {
             let value = used.given.iter().find(|given| given.name.text == parameter.name.text);
+            let is_given = value.is_some();
             let Some(value) = value.map(|given| &given.value).or(parameter.default.as_ref()) else {
                 continue;
             };
             let told = self.diagnostics.len();
-            let Some((names, stands)) = self.names(parameter, value) else {
+            let Some((names, stands)) = self.names(parameter, value, is_given) else {
                 // What is wrong inside would only follow from that.
                 used.torn |= self.diagnostics.len() > told;
                 continue;
             };
-            put.add(parameter, value.span, stands.clone());
+            put.names.add(parameter, value.span, stands);
             given.push((parameter.name.text.clone(), names));
         }
         if given.is_empty() {
@@ -118,12 +125,18 @@ impl Maker<'_> {
         let mut own = kit.clone();
         (own.made, own.home) = (next, Some(key.0));
         put.items(&mut own.items);
+        for wrong in put.names.wrong() {
+            // Once for each place in the kit, however often that is used.
+            if self.told.insert(wrong.labels.first().map(|label| label.span)) {
+                self.diagnostics.push(wrong);
+            }
+        }
         self.made.insert((scene, key, given), next);
         self.new.push((scene, own));
     }
 
-    /// What is given for a parameter that is a name: to tell uses apart, and as it stands in the kit.
-    fn names(&mut self, parameter: &Parameter, value: &Expr) -> Option<(Given, put::Stands)> {
+    /// What is given for a parameter that is a name, or stands there already: to tell uses apart, and as it stands in the kit.
+    fn names(&mut self, parameter: &Parameter, value: &Expr, is_given: bool) -> Option<(Given, Stands)> {
         let text = |names: &[Name]| names.iter().map(|name| name.text.clone()).collect::<Vec<_>>();
         match (&parameter.ty.ty, &value.kind) {
             (ParamType::Value(Type::Spot), ExprKind::InScene { object, scene, not: false }) => {
@@ -135,20 +148,27 @@ impl Maker<'_> {
                     );
                 };
                 let given = Given::Away(text(names), scene.text.clone());
-                Some((given, put::Stands::Away(Path(names.clone()), scene.clone())))
+                Some((given, Stands::Away(Path(names.clone()), scene.clone())))
             }
             (ParamType::Value(_), _) => None,
             (ParamType::Tag, _) => match tags(value) {
-                Some(tags) => Some((Given::Tags(text(&tags)), put::Stands::Tags(tags))),
+                Some(tags) => Some((Given::Tags(text(&tags)), Stands::Tags(tags))),
                 None => self.wrong(parameter, value, "a tag, or several as in `keeper or bargee`"),
             },
-            (_, ExprKind::Name(Path(names))) => {
-                Some((Given::Path(text(names)), put::Stands::Path(Path(names.clone()))))
-            }
-            (other, _) => {
-                let what = format!("the name of {}", a(other.word()));
-                self.wrong(parameter, value, &what)
-            }
+            (other, _) => match paths(value) {
+                Some(mut paths) => {
+                    let outward = u8::from(is_given);
+                    for name in paths.iter_mut().flat_map(|path| &mut path.0) {
+                        name.outward = name.outward.saturating_add(outward);
+                    }
+                    let given = paths.iter().map(|path| (path.first().outward, text(&path.0))).collect();
+                    Some((Given::Paths(given), Stands::Paths(paths)))
+                }
+                None => {
+                    let what = format!("the name of {}, or several with `or` between them", a(other.word()));
+                    self.wrong(parameter, value, &what)
+                }
+            },
         }
     }
 
@@ -165,11 +185,26 @@ impl Maker<'_> {
     }
 }
 
-/// `keeper`, `keeper or bargee`
-fn tags(value: &Expr) -> Option<Vec<Name>> {
+/// `bell.rung`, `bell.rung or horn.blown`
+fn paths(value: &Expr) -> Option<Vec<Path>> {
     match &value.kind {
-        ExprKind::Name(path) => path.single().map(|name| vec![name.clone()]),
-        ExprKind::Or(one, two) => Some([tags(one)?, tags(two)?].concat()),
+        ExprKind::Name(path) => Some(vec![path.clone()]),
+        ExprKind::Or(one, two) => {
+            let mut all = paths(one)?;
+            let told = |all: &[Path], path: &Path| all.iter().any(|other| other.text() == path.text());
+            for path in paths(two)? {
+                // Given twice, it is meant once.
+                if !told(&all, &path) {
+                    all.push(path);
+                }
+            }
+            Some(all)
+        }
         _ => None,
     }
+}
+
+/// `keeper`, `keeper or bargee`
+fn tags(value: &Expr) -> Option<Vec<Name>> {
+    paths(value)?.iter().map(|path| path.single().cloned()).collect()
 }

@@ -1,96 +1,33 @@
 //! Puts names where the parameters of a kit stand.
 
-use std::collections::BTreeMap;
-
 use smol_str::SmolStr;
 use stoicheon_core::{Catalogue, PartInfo};
 
-use crate::{
-    model::{
-        Among, Atom, Expr, ExprKind, Items, Name, Object, Objects, ParamType, Parameter, Path, Statement,
-        StatementKind, Target, Use, Where, Wire,
-    },
-    source::Span,
+use super::names::Names;
+use crate::model::{
+    Among, Atom, Expr, ExprKind, Items, Name, Object, Objects, Path, Statement, StatementKind, Target, Use,
+    Where, Wire,
 };
 
-/// What stands for a parameter.
-#[derive(Clone, Debug)]
-pub(crate) enum Stands {
-    Tags(Vec<Name>),
-    Path(Path),
-    Away(Path, Name),
-}
-
-/// What is put for which parameter, by what it is.
+/// Puts what is given into what a kit is made of.
 #[derive(Debug)]
 pub(crate) struct Put<'c> {
     catalogue: &'c Catalogue,
-    tags: BTreeMap<SmolStr, Vec<Name>>,
-    signals: BTreeMap<SmolStr, Path>,
-    effects: BTreeMap<SmolStr, Path>,
-    moulds: BTreeMap<SmolStr, Path>,
-    away: BTreeMap<SmolStr, (Path, Name)>,
-    /// All of them as values, for uses of other kits.
-    values: BTreeMap<SmolStr, Expr>,
+    pub(crate) names: Names,
 }
 
 impl<'c> Put<'c> {
     pub(crate) fn new(catalogue: &'c Catalogue) -> Self {
-        Self {
-            catalogue,
-            tags: BTreeMap::new(),
-            signals: BTreeMap::new(),
-            effects: BTreeMap::new(),
-            moulds: BTreeMap::new(),
-            away: BTreeMap::new(),
-            values: BTreeMap::new(),
-        }
-    }
-
-    pub(crate) fn add(&mut self, parameter: &Parameter, span: Span, stands: Stands) {
-        let name = parameter.name.text.clone();
-        let named = |path: &Path| Expr { span, kind: ExprKind::Name(path.clone()) };
-        let value = match stands {
-            Stands::Tags(tags) => {
-                let all = tags.iter().map(|tag| named(&Path(vec![tag.clone()])));
-                let value = all.reduce(|one, two| {
-                    let kind = ExprKind::Or(Box::new(one), Box::new(two));
-                    Expr { span, kind }
-                });
-                self.tags.insert(name.clone(), tags);
-                value
-            }
-            Stands::Path(path) => {
-                let value = named(&path);
-                let list = match parameter.ty.ty {
-                    ParamType::Effect => &mut self.effects,
-                    ParamType::Mould => {
-                        // What is made after a mould has its name for a tag.
-                        self.tags.extend(path.single().map(|tag| (name.clone(), vec![tag.clone()])));
-                        &mut self.moulds
-                    }
-                    _ => &mut self.signals,
-                };
-                list.insert(name.clone(), path);
-                Some(value)
-            }
-            Stands::Away(path, scene) => {
-                let (object, not) = (Box::new(named(&path)), false);
-                let value = Expr { span, kind: ExprKind::InScene { object, scene: scene.clone(), not } };
-                self.away.insert(name.clone(), (path, scene));
-                Some(value)
-            }
-        };
-        self.values.extend(value.map(|value| (name, value)));
+        Self { catalogue, names: Names::default() }
     }
 
     pub(crate) fn items(&self, items: &mut Items) {
         let objects = items.objects.iter_mut().chain(&mut items.managers).chain(&mut items.moulds);
         objects.for_each(|object| self.object(object));
-        items.wires.iter_mut().for_each(|wire| self.wire(wire));
+        self.wires(&mut items.wires);
         for bind in &mut items.binds {
             if bind.each {
-                self.first_tag(&mut bind.keep);
+                self.names.first_tag(&mut bind.keep);
             }
             self.expr(&mut bind.to);
         }
@@ -103,9 +40,9 @@ impl<'c> Put<'c> {
     fn used(&self, used: &mut Use) {
         for given in &mut used.given {
             if let ExprKind::Name(path) = &given.value.kind
-                && let Some(value) = path.single().and_then(|name| self.values.get(&name.text))
+                && let Some(value) = path.single().and_then(|name| self.names.value(&name.text))
             {
-                given.value = value.clone();
+                given.value = value;
             } else {
                 self.expr(&mut given.value);
             }
@@ -113,40 +50,12 @@ impl<'c> Put<'c> {
     }
 
     fn object(&self, object: &mut Object) {
-        self.tags(&mut object.tags);
+        self.names.tags(&mut object.tags);
         for part in &mut object.parts {
             self.atoms(&mut part.settings, self.catalogue.part(&part.kind.text));
         }
         object.vars.iter_mut().for_each(|var| self.expr(&mut var.first));
-        object.wires.iter_mut().for_each(|wire| self.wire(wire));
-    }
-
-    /// A tag that stands for several becomes several.
-    fn tags(&self, tags: &mut Vec<Name>) {
-        let all = tags.iter().flat_map(|tag| match self.tags.get(&tag.text) {
-            Some(given) => given.clone(),
-            None => vec![tag.clone()],
-        });
-        *tags = all.collect();
-    }
-
-    /// A tag where only one can stand.
-    fn tag(&self, tag: &mut Name) {
-        if let Some(first) = self.tags.get(&tag.text).and_then(|tags| tags.first()) {
-            *tag = first.clone();
-        }
-    }
-
-    fn first_tag(&self, path: &mut Path) {
-        if let Some(first) = path.0.first_mut() {
-            self.tag(first);
-        }
-    }
-
-    fn put_path(path: &mut Path, list: &BTreeMap<SmolStr, Path>) {
-        if let Some(given) = path.single().and_then(|name| list.get(&name.text)) {
-            *path = given.clone();
-        }
+        self.wires(&mut object.wires);
     }
 
     fn atoms(&self, atoms: &mut Vec<Atom>, info: Option<&PartInfo>) {
@@ -168,22 +77,13 @@ impl<'c> Put<'c> {
             }
             match &mut atom {
                 Atom::Word(word) => {
-                    if let Some(tags) = self.tags.get(&word.text) {
-                        put.extend(tags.iter().cloned().map(Atom::Word));
-                        continue;
-                    }
-                    if let Some(path) = self.signals.get(&word.text) {
-                        put.push(Self::path_atom(path));
-                        continue;
-                    }
-                    if let Some((path, scene)) = self.away.get(&word.text) {
-                        let within = Name { span: word.span, text: "in".into() };
-                        put.extend([Self::path_atom(path), Atom::Word(within), Atom::Word(scene.clone())]);
+                    if let Some(words) = self.names.words(word) {
+                        put.extend(words);
                         continue;
                     }
                 }
                 Atom::Value(Expr { kind: ExprKind::Name(path), .. }) if path.0.len() > 1 => {
-                    self.first_tag(path);
+                    self.names.first_tag(path);
                 }
                 Atom::Value(value) => self.expr(value),
                 Atom::Group(group) => self.atoms(group, info),
@@ -193,26 +93,34 @@ impl<'c> Put<'c> {
         *atoms = put;
     }
 
-    fn path_atom(path: &Path) -> Atom {
-        match path.single() {
-            Some(name) => Atom::Word(name.clone()),
-            None => Atom::Value(Expr { span: path.span(), kind: ExprKind::Name(path.clone()) }),
+    /// A wire to a signal that stands for several becomes several.
+    fn wires(&self, wires: &mut Vec<Wire>) {
+        let all = std::mem::take(wires);
+        wires.extend(all.into_iter().flat_map(|wire| self.wires_of(wire)));
+    }
+
+    fn wires_of(&self, mut wire: Wire) -> Vec<Wire> {
+        let signals = if wire.every {
+            self.names.first_tag(&mut wire.on);
+            None
+        } else {
+            self.names.signals(&wire.on)
+        };
+        self.wire(&mut wire);
+        match signals {
+            Some(signals) => signals.iter().map(|on| Wire { on: on.clone(), ..wire.clone() }).collect(),
+            None => vec![wire],
         }
     }
 
     fn wire(&self, wire: &mut Wire) {
-        if wire.every {
-            self.first_tag(&mut wire.on);
-        } else {
-            Self::put_path(&mut wire.on, &self.signals);
-        }
-        self.tags(&mut wire.by);
+        self.names.tags(&mut wire.by);
         wire.pattern.iter_mut().chain(&mut wire.when).for_each(|expr| self.expr(expr));
         self.statements(&mut wire.body);
     }
 
     fn among(&self, among: &mut Among) {
-        self.tag(&mut among.of);
+        self.names.one_tag(&mut among.of);
         among.such_that.iter_mut().for_each(|expr| self.expr(expr));
     }
 
@@ -229,8 +137,55 @@ impl<'c> Put<'c> {
         }
     }
 
-    fn statements(&self, statements: &mut [Statement]) {
-        statements.iter_mut().for_each(|statement| self.statement(&mut statement.kind));
+    /// A statement about a name that stands for several becomes several.
+    fn statements(&self, statements: &mut Vec<Statement>) {
+        for mut statement in std::mem::take(statements) {
+            self.statement(&mut statement.kind);
+            let several = self.several(&mut statement.kind);
+            if several.is_empty() {
+                statements.push(statement);
+            } else {
+                statements.extend(several.into_iter().map(|kind| Statement { kind, ..statement.clone() }));
+            }
+        }
+    }
+
+    /// The same statement for each of what a name in it stands for; none if it is no parameter.
+    fn several(&self, kind: &mut StatementKind) -> Vec<StatementKind> {
+        match kind {
+            StatementKind::Emit { signal, values, behalf } => {
+                let with = |signal: &Path| StatementKind::Emit {
+                    signal: signal.clone(),
+                    values: values.clone(),
+                    behalf: behalf.clone(),
+                };
+                self.names.signals(signal).unwrap_or_default().iter().map(with).collect()
+            }
+            StatementKind::Perform { effect, values, behalf } => {
+                let with = |effect: &Path| StatementKind::Perform {
+                    effect: effect.clone(),
+                    values: values.clone(),
+                    behalf: behalf.clone(),
+                };
+                self.names.effects(effect).unwrap_or_default().iter().map(with).collect()
+            }
+            StatementKind::Spawn { mould, at, name } => {
+                let moulds = self.names.moulds(mould, name.is_some());
+                let with = |mould: Name| StatementKind::Spawn { mould, at: at.clone(), name: name.clone() };
+                moulds.into_iter().map(with).collect()
+            }
+            StatementKind::Tag { who, tag, away } => {
+                let mut tags = vec![tag.clone()];
+                self.names.tags(&mut tags);
+                let with = |tag: Name| StatementKind::Tag { who: who.clone(), tag, away: *away };
+                tags.into_iter().map(with).collect()
+            }
+            StatementKind::On(wire) => {
+                let wires = self.wires_of(Wire::clone(wire)).into_iter();
+                wires.map(|wire| StatementKind::On(Box::new(wire))).collect()
+            }
+            _ => Vec::new(),
+        }
     }
 
     fn statement(&self, kind: &mut StatementKind) {
@@ -244,15 +199,9 @@ impl<'c> Put<'c> {
                 std::iter::once(condition).chain(within).for_each(|expr| self.expr(expr));
                 self.statements(otherwise);
             }
-            StatementKind::Emit { signal, values, behalf } => {
-                Self::put_path(signal, &self.signals);
+            StatementKind::Emit { values, behalf, .. } | StatementKind::Perform { values, behalf, .. } => {
                 values.iter_mut().chain(behalf).for_each(|expr| self.expr(expr));
             }
-            StatementKind::Perform { effect, values, behalf } => {
-                Self::put_path(effect, &self.effects);
-                values.iter_mut().chain(behalf).for_each(|expr| self.expr(expr));
-            }
-            StatementKind::On(wire) => self.wire(wire),
             StatementKind::Do { values, .. } => values.iter_mut().for_each(|expr| self.expr(expr)),
             StatementKind::Set { target, to, .. } => {
                 self.target(target);
@@ -266,28 +215,19 @@ impl<'c> Put<'c> {
             StatementKind::Enable(who) | StatementKind::Disable(who) | StatementKind::Destroy(who) => {
                 self.objects(who);
             }
-            StatementKind::Spawn { mould, at, .. } => {
-                if let Some(name) = self.moulds.get(&mould.text).and_then(Path::single) {
-                    *mould = name.clone();
-                }
-                self.expr(at);
-            }
+            StatementKind::Spawn { at, .. } => self.expr(at),
             StatementKind::Send { who, spot, scene } => {
                 self.objects(who);
                 match spot {
                     Where::Named(path) => {
-                        let given = path.single().and_then(|name| self.away.get(&name.text)).cloned();
-                        if let Some((path, away)) = given {
+                        if let Some((path, away)) = self.names.away(path) {
                             (*spot, *scene) = (Where::Named(path), Some(away));
                         }
                     }
                     Where::Held(value) => self.expr(value),
                 }
             }
-            StatementKind::Tag { who, tag, .. } => {
-                self.objects(who);
-                self.tag(tag);
-            }
+            StatementKind::Tag { who, .. } => self.objects(who),
             StatementKind::If { when, then, otherwise } => {
                 self.expr(when);
                 self.statements(then);
@@ -302,21 +242,34 @@ impl<'c> Put<'c> {
                 self.among(among);
                 self.statements(body);
             }
-            StatementKind::Stop => {}
+            StatementKind::ForEachCell { of, body, .. } => {
+                of.iter_mut().for_each(|expr| self.expr(expr));
+                self.statements(body);
+            }
+            // What these say is put when they become several.
+            StatementKind::On(_) | StatementKind::Stop => {}
         }
     }
 
     fn expr(&self, expr: &mut Expr) {
+        if let ExprKind::Name(path) = &expr.kind
+            && let Some((spot, scene)) = self.names.away(path)
+        {
+            let object = Box::new(Expr { span: expr.span, kind: ExprKind::Name(spot) });
+            expr.kind = ExprKind::InScene { object, scene, not: false };
+        }
+        if let Some(several) = self.names.tested(expr) {
+            *expr = several;
+        }
         match &mut expr.kind {
             ExprKind::Literal(_) | ExprKind::Name(_) | ExprKind::Last(_) | ExprKind::Bad => {}
             ExprKind::Of(_, one) | ExprKind::About(one, _) | ExprKind::Not(one) | ExprKind::Negate(one) => {
                 self.expr(one);
             }
-            ExprKind::Is { subject: one, .. } | ExprKind::InScene { object: one, .. } => self.expr(one),
-            ExprKind::Tagged { object, tag, .. } | ExprKind::Carries { object, tag, .. } => {
-                self.tag(tag);
-                self.expr(object);
-            }
+            ExprKind::Is { subject: one, .. }
+            | ExprKind::InScene { object: one, .. }
+            | ExprKind::Tagged { object: one, .. }
+            | ExprKind::Carries { object: one, .. } => self.expr(one),
             ExprKind::Inside { body, span, .. } => {
                 self.expr(body);
                 span.iter_mut().for_each(|span| self.expr(span));

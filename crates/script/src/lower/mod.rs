@@ -124,7 +124,7 @@ impl Lower<'_> {
     }
 
     fn name(&self, token: &Token) -> Name {
-        Name { text: token.text().into(), span: self.span(token.text_range()) }
+        Name::new(token.text(), self.span(token.text_range()))
     }
 
     /// The words that stand directly in a node, its keywords among them.
@@ -141,7 +141,7 @@ impl Lower<'_> {
     /// The text that stands directly in a node.
     fn text(&mut self, node: &Node) -> Option<Name> {
         let token = tokens(node).find(|token| token.kind() == K::Text)?;
-        Some(Name { text: self.unquoted(&token)?, span: self.span(token.text_range()) })
+        Some(Name::new(self.unquoted(&token)?, self.span(token.text_range())))
     }
 
     fn path_of(&self, node: &Node) -> Option<Path> {
@@ -269,7 +269,7 @@ impl Lower<'_> {
             let message = format!("there is no type `{}`", first.text);
             let near = meant.as_ref().map(Type::word);
             let help = match near.or_else(|| nearest(&first.text, known.iter().copied())) {
-                _ if name.is_some() => format!("`{}` is a type of the parameters of kits alone", first.text),
+                _ if name.is_some() => format!("`{}` is a type for parameters of kits only", first.text),
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("the types are {} and one of (…)", known.join(", ")),
             };

@@ -102,6 +102,13 @@ impl Lower<'_> {
             }
             K::ForStep => {
                 let name = self.after(node, "each")?;
+                if tokens(node).any(|token| token.kind() == K::Comma) {
+                    let cells = child(node, K::Call)?;
+                    let ExprKind::Call(cells, of) = self.expr(&cells).kind else { return None };
+                    let row = self.words(node).nth(3)?;
+                    let body = self.block_in(node);
+                    return Some(StatementKind::ForEachCell { column: name, row, cells, of, body });
+                }
                 StatementKind::ForEach { name, among: self.among_in(node)?, body: self.block_in(node) }
             }
             K::StopStep => StatementKind::Stop,

@@ -16,6 +16,15 @@ pub(crate) struct Name {
     pub(crate) span: Span,
     #[schemars(with = "String")]
     pub(crate) text: SmolStr,
+    /// How many uses of kits further out it means something: it was given there.
+    #[serde(skip)]
+    pub(crate) outward: u8,
+}
+
+impl Name {
+    pub(crate) fn new(text: impl Into<SmolStr>, span: Span) -> Self {
+        Self { span, text: text.into(), outward: 0 }
+    }
 }
 
 /// `name`, `object.name`, `kit.object.name`
@@ -59,7 +68,7 @@ impl Serialize for Path {
 impl<'de> Deserialize<'de> for Path {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let text = String::deserialize(from)?;
-        let name = |word: &str| Name { text: word.into(), span: Span::default() };
+        let name = |word: &str| Name::new(word, Span::default());
         Ok(Self(text.split('.').map(name).collect()))
     }
 }

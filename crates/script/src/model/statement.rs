@@ -162,6 +162,15 @@ pub(crate) enum StatementKind {
         #[serde(rename = "do")]
         body: Vec<Statement>,
     },
+    /// `for each column, row in neighbours(garden, 3, 4)`, `… in range(garden, 3, 4, 2)`
+    ForEachCell {
+        column: Name,
+        row: Name,
+        cells: Name,
+        of: Vec<Expr>,
+        #[serde(rename = "do")]
+        body: Vec<Statement>,
+    },
     Stop,
 }
 

@@ -154,6 +154,11 @@ impl Printer {
                 let head = format!("for each {} in {every}{}", name.text, expr::among(among));
                 return self.block(&head, body);
             }
+            StatementKind::ForEachCell { column, row, cells, of, body } => {
+                let of: Vec<_> = of.iter().map(expr::text).collect();
+                let (cells, of) = (&cells.text, of.join(", "));
+                return self.block(&format!("for each {}, {} in {cells}({of})", column.text, row.text), body);
+            }
             StatementKind::Stop => "stop".to_owned(),
         };
         self.line(&line);

@@ -18,7 +18,7 @@ impl Resolver<'_, '_> {
     /// `turned` takes those that are not in the state, or for which the condition does not hold.
     fn group(&mut self, among: &model::Among, cx: &Cx<'_>, turned: bool) -> Option<(Among, Which)> {
         let word = if among.of.text == "everyone" { PLAYER.into() } else { among.of.text.clone() };
-        self.tag(&model::Name { text: word.clone(), span: among.of.span });
+        self.tag(&model::Name::new(word.clone(), among.of.span));
         let which = Which::Tagged(word.clone());
         let mut found = Among::tagged(cx.ids.tag(&word));
         if let Some(zone) = &among.inside {
@@ -52,7 +52,8 @@ impl Resolver<'_, '_> {
             let message =
                 "expected `is` and a state, or `where` and a condition, that every one of them is in";
             self.wrong(
-                Diagnostic::error(Code::WrongType, message).at(among.span, "every one of them, what?"),
+                Diagnostic::error(Code::WrongType, message)
+                    .at(among.span, "every one of them: which signal?"),
             );
             return None;
         }
@@ -77,11 +78,11 @@ impl Resolver<'_, '_> {
                 Some((_, it)) => it.clone(),
                 None if cx.has_who => Expr::Who,
                 None => {
-                    let message = "the nearest to what? nobody caused this";
+                    let message = "nothing caused this: nearest to which object?";
                     self.wrong(
                         Diagnostic::error(Code::Nobody, message)
-                            .at(span, "nobody to be near to")
-                            .help("say it: nearest gate to towpath_pad"),
+                            .at(span, "near to which object?")
+                            .help("name it: nearest gate to towpath_pad"),
                     );
                     return None;
                 }

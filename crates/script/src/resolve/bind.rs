@@ -109,7 +109,7 @@ impl Resolver<'_, '_> {
                 var.map(|var| vec![var])
             }
             _ => {
-                let message = format!("`{}` is no variable", bind.keep.text());
+                let message = format!("`{}` is not a variable", bind.keep.text());
                 self.wrong(
                     Diagnostic::error(Code::UnknownName, message)
                         .at(bind.keep.span(), "expected a variable, such as `lamp.lit`"),

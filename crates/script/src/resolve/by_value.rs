@@ -63,11 +63,13 @@ impl Resolver<'_, '_> {
     /// Whether a path that begins so speaks of an object that is known only then.
     pub(super) fn begins_with_value(&self, first: &Name, cx: &Cx<'_>) -> bool {
         let word = &first.text;
-        matches!(word.as_str(), "own" | "it" | "who")
+        let own = matches!(word.as_str(), "own" | "it" | "who")
             || cx.locals.iter().any(|local| local.name == *word)
             || cx.fields.iter().any(|field| field.name == *word)
-            || cx.players.iter().any(|(name, _)| name == word)
-            || matches!(self.thing(word, cx.scope).map(|thing| self.follow(thing)), Some(Thing::Var(_)))
+            || cx.players.iter().any(|(name, _)| name == word);
+        let scope = self.scope_of(first, cx.scope);
+        own && first.outward == 0
+            || matches!(self.thing(word, scope).map(|thing| self.follow(thing)), Some(Thing::Var(_)))
     }
 
     /// All that a signal is called that a path names, for who emits it and who hears it.

@@ -1,16 +1,19 @@
 //! Functions.
 
-use stoicheon_core::{Arithmetic, Expr, Function, Type};
+use stoicheon_core::{Arithmetic, Expr, Function, Step, Type};
 
 use super::{Cx, Resolver, Ty, Typed, Which, expr::as_number, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Literal, Name},
     source::Span,
+    suggest::nearest,
 };
 
 /// Functions that are not of numbers alone.
 const OTHERS: [&str; 6] = ["distance", "direction", "middle", "steps_between", "random", "count"];
+
+const CELL_LOOP: &str = "`for each column, row in neighbours(garden, 3, 4) { … }`, or `… in range(garden, 3, 4, 2)` for all within 2 steps";
 
 /// How many operands a function takes, at the least and at the most.
 fn operands(function: Function) -> (usize, usize) {
@@ -59,6 +62,11 @@ impl Resolver<'_, '_> {
                 return typed(Ty::WHOLE, Expr::CellSteps(Box::new(parts.try_into().ok()?)));
             }
             "random" => return self.random(name, args, span, cx),
+            "neighbours" | "range" => {
+                let message = format!("`{}` gives cells, which only a loop can use", name.text);
+                self.wrong(Diagnostic::error(Code::WrongType, message).at(span, "no value").help(CELL_LOOP));
+                return None;
+            }
             _ => {}
         }
         let Some(function) = Function::ALL.into_iter().find(|function| function.word() == name.text) else {
@@ -75,6 +83,52 @@ impl Resolver<'_, '_> {
         let found: Vec<_> = args.iter().map(|arg| self.expr(arg, want, cx)).collect();
         let found = found.into_iter().collect::<Option<Vec<_>>>()?;
         self.function(function, found, args)
+    }
+
+    /// `for each column, row in neighbours(garden, 3, 4) { … }`
+    pub(super) fn for_each_cell(
+        &mut self,
+        names: [&Name; 2],
+        cells: &Name,
+        of: &[model::Expr],
+        body: &[model::Statement],
+        cx: &mut Cx<'_>,
+    ) -> Option<Step> {
+        let count = match cells.text.as_str() {
+            "neighbours" => Some(3),
+            "range" => Some(4),
+            other => {
+                let near = nearest(other, ["neighbours", "range"].into_iter());
+                let help = near.map_or(CELL_LOOP.into(), |near| format!("did you mean `{near}`?"));
+                let message = format!("expected `neighbours` or `range`, found `{other}`");
+                self.wrong(
+                    Diagnostic::error(Code::UnknownFunction, message)
+                        .at(cells.span, "expected cells")
+                        .help(help),
+                );
+                None
+            }
+        };
+        let parts = count.and_then(|count| {
+            self.count_args(cells, of, (count, count), cells.span)?;
+            self.cell_args(of, cx)
+        });
+        if names[0].text == names[1].text {
+            let message = format!("the column and the row are both called `{}`", names[1].text);
+            self.wrong(
+                Diagnostic::error(Code::NameTaken, message)
+                    .at(names[1].span, "the second one")
+                    .at(names[0].span, "the first one"),
+            );
+        }
+        let kept = cx.locals.len();
+        let locals = names.map(|name| self.keep(name, Ty::WHOLE, cx));
+        let steps = self.statements(body, cx);
+        cx.locals.truncate(kept);
+        let mut parts = parts?.into_iter();
+        let [object, column, row] = [parts.next()?, parts.next()?, parts.next()?];
+        let locals = [locals[0]?, locals[1]?];
+        Some(Step::ForEachCell { object, column, row, within: parts.next(), locals, steps })
     }
 
     fn function(&mut self, function: Function, found: Vec<Typed>, args: &[model::Expr]) -> Option<Typed> {
@@ -153,8 +207,8 @@ impl Resolver<'_, '_> {
         if !cx.may_draw {
             self.wrong(
                 Diagnostic::error(Code::Random, "a random number is drawn only in a statement")
-                    .at(span, "looked at as often as need be")
-                    .help("draw it first: var chance = random(0, 1), and then ask for `chance`; the condition of an `if` may draw"),
+                    .at(span, "evaluated any number of times")
+                    .help("draw it first: var chance = random(0, 1), then use `chance`; the condition of an `if` can draw"),
             );
             return None;
         }

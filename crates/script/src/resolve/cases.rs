@@ -35,7 +35,7 @@ impl Resolver<'_, '_> {
     pub(super) fn cases(&mut self, cases: &Cases, ids: &dyn Ids) -> Vec<(SmolStr, Typed)> {
         self.columns(cases);
         let Some(first) = cases.rows.first() else {
-            let message = "a table of cases has no case, so that the playtest never runs";
+            let message = "a table without a case: the playtest never runs";
             self.wrong(
                 Diagnostic::error(Code::Vacuous, message)
                     .at(cases.span, "no row")
@@ -87,11 +87,11 @@ impl Resolver<'_, '_> {
             let thing = self.begin(&Path(vec![name.clone()]), self.names.home);
             let taken = cases.names[..index].iter().any(|other| other.text == name.text);
             if taken || !matches!(thing, None | Some((Thing::Constant(_), _))) {
-                let message = format!("there is something called `{}` already", name.text);
+                let message = format!("the name `{}` is already used", name.text);
                 self.wrong(
                     Diagnostic::error(Code::NameTaken, message)
                         .at(name.span, "the name of a column")
-                        .help("a column has a name of its own, or that of something `given`"),
+                        .help("a column needs a new name, or the name of a `given`"),
                 );
             }
         }

@@ -65,10 +65,10 @@ impl Resolver<'_, '_> {
             let tag = tag_of(among);
             if !self.names.tags.contains(&tag) {
                 let help = self.report.suggest(&tag, "tag", self.names.tags.iter().map(SmolStr::as_str));
-                let message = format!("nothing in this file has the tag `{tag}`, or is ever given it");
+                let message = format!("nothing in this file has or gets the tag `{tag}`");
                 self.wrong(
                     Diagnostic::error(Code::UnknownTag, message)
-                        .at(among.of.span, "nobody to be told")
+                        .at(among.of.span, "reaches nothing")
                         .help(help),
                 );
                 return None;
@@ -139,7 +139,7 @@ impl Resolver<'_, '_> {
         self.wrong(
             Diagnostic::error(Code::UnknownCommand, message)
                 .at(command.span, "not taken")
-                .at(span, "by none of these")
+                .at(span, "not a command of these")
                 .help(help),
         );
         None

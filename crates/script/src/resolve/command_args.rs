@@ -79,7 +79,7 @@ impl Resolver<'_, '_> {
                     "word",
                     known.params.iter().map(|param| param.name.as_str()),
                 );
-                let message = format!("nothing called `{}` is said with `{}`", name.text, command.text);
+                let message = format!("`{}` is not an argument of `{}`", name.text, command.text);
                 self.wrong(
                     Diagnostic::error(Code::UnknownSetting, message).at(name.span, "not this").help(help),
                 );
@@ -87,7 +87,7 @@ impl Resolver<'_, '_> {
                 continue;
             };
             if said.iter().any(|(known, _)| *known == name.text) {
-                let message = format!("`{}` is said twice", name.text);
+                let message = format!("`{}` is given twice", name.text);
                 self.wrong(Diagnostic::error(Code::NameTaken, message).at(name.span, "the second time"));
                 sound = false;
             }
@@ -107,7 +107,7 @@ impl Resolver<'_, '_> {
                 let message = format!("`{}` needs `{}`", command.text, param.name);
                 self.wrong(
                     Diagnostic::error(Code::MissingSetting, message)
-                        .at(command.span, format!("`{}` is not said", param.name))
+                        .at(command.span, format!("`{}` is not given", param.name))
                         .help(param.about.to_string()),
                 );
                 sound = false;

@@ -30,7 +30,8 @@ impl Resolver<'_, '_> {
                 | StatementKind::If { .. }
                 | StatementKind::Repeat { .. }
                 | StatementKind::RepeatWhile { .. }
-                | StatementKind::ForEach { .. } => false,
+                | StatementKind::ForEach { .. }
+                | StatementKind::ForEachCell { .. } => false,
                 StatementKind::Do { .. } => true,
                 // These change what a state, a count or a place is.
                 _ => !only_names,
@@ -40,8 +41,8 @@ impl Resolver<'_, '_> {
             self.wrong(
                 Diagnostic::error(Code::EndlessLoop, "this loop never waits, and nothing in it can end it")
                     .at(condition.span, "nothing in the loop changes this")
-                    .at(span, "goes round for ever within one tick")
-                    .help("put a `wait` into it, or set something the condition reads"),
+                    .at(span, "never ends within one tick")
+                    .help("add a `wait`, or set something that the condition reads"),
             );
         }
     }

@@ -53,7 +53,10 @@ impl Resolver<'_, '_> {
     /// The expression and its type; `None` when something in it is wrong, which is reported then. `want` says what
     /// type is looked for: a word of a list is known by it.
     pub(crate) fn expr(&mut self, expr: &model::Expr, want: Option<&Type>, cx: &Cx<'_>) -> Option<Typed> {
+        let elsewhere =
+            want == Some(&Type::Spot) && matches!(expr.kind, ExprKind::InScene { not: false, .. });
         if let Some(what) = cx.constant
+            && !elsewhere
             && !matches!(
                 expr.kind,
                 ExprKind::Literal(_)
@@ -120,6 +123,9 @@ impl Resolver<'_, '_> {
                 };
                 typed(Ty::BOOL, if *not { test.not() } else { test })
             }
+            ExprKind::InScene { object, scene, not: false } if elsewhere => {
+                self.spot_elsewhere(object, scene)
+            }
             ExprKind::InScene { object, scene, not } => {
                 self.scene(scene)?;
                 let found = self.expr(object, None, cx)?;
@@ -145,11 +151,11 @@ impl Resolver<'_, '_> {
     }
 
     pub(super) fn not_constant(&mut self, span: Span, what: &str) {
-        let message = format!("{what} has to be known before the world runs");
+        let message = format!("{what} must be known before the world runs");
         self.wrong(
             Diagnostic::error(Code::NotConstant, message)
-                .at(span, "known only while it runs")
-                .help("write it out, as a number, a text or a place; in a kit, a parameter will do"),
+                .at(span, "known only at run time")
+                .help("write a number, a text or a place; in a kit, a parameter also works"),
         );
     }
 
@@ -188,7 +194,7 @@ impl Resolver<'_, '_> {
             };
             let message = match (number(&left.ty), number(&right.ty)) {
                 (true, false) | (false, true) => format!("expected a number, found {}", wrong.a()),
-                _ => format!("{} and {} do not go together here", left.ty.a(), right.ty.a()),
+                _ => format!("{} and {} cannot be combined here", left.ty.a(), right.ty.a()),
             };
             self.wrong(
                 Diagnostic::error(Code::WrongType, message).at(span, format!("{}, not a number", wrong.a())),
@@ -234,10 +240,10 @@ impl Resolver<'_, '_> {
         }
         let ordered = matches!(left.ty, Ty::Plain(Type::Number | Type::Whole | Type::Duration | Type::Text));
         if !ordered && !matches!(how, Comparison::Equal | Comparison::NotEqual) {
-            let message = format!("{} is neither more nor less than another", left.ty.a());
+            let message = format!("{} has no order", left.ty.a());
             self.wrong(
                 Diagnostic::error(Code::WrongType, message)
-                    .at(one.span.to(two.span), "not in any order")
+                    .at(one.span.to(two.span), "has no order")
                     .help("use == or !="),
             );
             return None;
@@ -271,7 +277,7 @@ impl Resolver<'_, '_> {
                 };
                 let mut diagnostic = wrong(&found);
                 if *ty == Type::Text {
-                    diagnostic = diagnostic.help("a value is put into a text between braces: \"{level} m\"");
+                    diagnostic = diagnostic.help("write a value in a text between braces: \"{level} m\"");
                 } else if *ty == Type::Whole && found == a("number") {
                     diagnostic = diagnostic.help("make it whole with round(…), floor(…) or ceil(…)");
                 }

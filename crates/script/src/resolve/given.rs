@@ -32,7 +32,7 @@ impl Resolver<'_, '_> {
         let circle: Vec<_> =
             self.names.asked[first..].iter().map(|index| self.names.givens[*index].written).collect();
         let names: Vec<_> = circle.iter().map(|constant| constant.name.text.as_str()).collect();
-        let message = format!("these are given by each other in a circle: {}", names.join(", "));
+        let message = format!("these given values depend on each other in a circle: {}", names.join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);
         for constant in circle {
             diagnostic = diagnostic.at(constant.name.span, "needs the next");
@@ -47,7 +47,7 @@ impl Resolver<'_, '_> {
             let Some(index) = found else {
                 let known = self.names.givens.iter().map(|known| known.written.name.text.as_str());
                 let help = self.report.suggest(&name.text, "name", known);
-                let message = format!("nothing is given as `{}`", name.text);
+                let message = format!("there is no given value `{}`", name.text);
                 self.wrong(
                     Diagnostic::error(Code::UnknownName, message)
                         .at(name.span, "expected a name that is given")
@@ -72,7 +72,7 @@ impl Resolver<'_, '_> {
         let written = self.names.givens[index].written;
         let (name, ty) = (&written.name.text, &written.ty.ty);
         if matches!(ty, Type::Object | Type::Player | Type::Spot) {
-            let message = format!("`{name}` is {}, which is known only in the world", a(ty.word()));
+            let message = format!("`{name}` is {}, which is known only at run time", a(ty.word()));
             self.wrong(
                 Diagnostic::error(Code::WrongType, message)
                     .at(written.ty.span, "no value")

@@ -16,7 +16,7 @@ impl Resolver<'_, '_> {
     /// A value of a signal or an effect as it came last.
     pub(super) fn last(&mut self, path: &Path, cx: &Cx<'_>) -> Option<Typed> {
         let Some(all) = cx.last else {
-            let message = "what came last is known only where a playtest expects something";
+            let message = "`last` is allowed only where a playtest expects something";
             self.wrong(
                 Diagnostic::error(Code::Misplaced, message)
                     .at(path.span(), "known only to a playtest")
@@ -67,11 +67,11 @@ impl Resolver<'_, '_> {
     fn last_of_nothing(&mut self, path: &Path, cx: &Cx<'_>) -> Option<Typed> {
         if let Some((what, fields)) = self.carried(path, cx) {
             let field = fields.first().map_or("who", |field| field.name.as_str());
-            let message = format!("`{}` carries values, and is none itself", what.name());
+            let message = format!("`{}` carries values, but is not a value", what.name());
             self.wrong(
                 Diagnostic::error(Code::WrongType, message)
                     .at(path.span(), "which of them?")
-                    .help(format!("say which: last {}.{field}", path.text())),
+                    .help(format!("name one: last {}.{field}", path.text())),
             );
         } else {
             self.unknown_watched(path);

@@ -41,6 +41,14 @@ impl<'m> Resolver<'m, '_> {
         None
     }
 
+    /// The scope in which a name means something that stands in another: outside the kit, if it was given to that.
+    pub(super) fn scope_of(&self, name: &Name, mut scope: usize) -> usize {
+        for _ in 0..name.outward {
+            scope = self.names.scopes[scope].used_in.unwrap_or(scope);
+        }
+        scope
+    }
+
     /// The innermost scope in which something is found.
     pub(super) fn found<T>(
         &self,
@@ -75,6 +83,7 @@ impl<'m> Resolver<'m, '_> {
 
     /// Follows a path through uses of kits to an object, a variable or a spot.
     pub(super) fn begin(&self, path: &Path, scope: usize) -> Option<Begun<'m>> {
+        let scope = self.scope_of(path.first(), scope);
         let mut thing = self.follow(self.thing(&path.first().text, scope)?);
         let mut used = 1;
         while let (Thing::Use(inner), Some(name)) = (thing, path.0.get(used)) {
@@ -176,10 +185,12 @@ impl<'m> Resolver<'m, '_> {
     pub(super) fn signal_named(&self, path: &Path, cx: &Cx<'_>) -> Option<Signal> {
         let (last, before) = path.split_last();
         if before.is_empty() {
-            if let Some(signal) = cx.owner.and_then(|owner| self.signal_of(owner, &last.text)) {
+            let owner = cx.owner.filter(|_| last.outward == 0);
+            if let Some(signal) = owner.and_then(|owner| self.signal_of(owner, &last.text)) {
                 return Some(signal);
             }
-            let index = self.found(cx.scope, |scope| scope.signals.get(&last.text).copied())?;
+            let scope = self.scope_of(last, cx.scope);
+            let index = self.found(scope, |scope| scope.signals.get(&last.text).copied())?;
             return Some(self.scene_signal(index));
         }
         let before = Path(before.to_vec());
@@ -222,12 +233,12 @@ impl<'m> Resolver<'m, '_> {
             (Some(before), Some(object)) => {
                 let signals = self.signals_of(object);
                 let help = self.report.suggest(&last.text, "signal", signals.into_iter().chain(["started"]));
-                (format!("`{}` gives no signal `{}`", before.text(), last.text), help, last.span)
+                (format!("`{}` has no signal `{}`", before.text(), last.text), help, last.span)
             }
             (Some(before), None) => {
                 let tag = before.text();
                 let help = if self.names.tags.contains(&tag) {
-                    format!("`{tag}` is a tag: those that have it are meant by `every {tag}.{}`", last.text)
+                    format!("`{tag}` is a tag: write `every {tag}.{}` for all objects with it", last.text)
                 } else {
                     self.report.suggest(&tag, "object", self.object_names(cx.scope).into_iter())
                 };
@@ -238,15 +249,14 @@ impl<'m> Resolver<'m, '_> {
                     let signals = self.signals_of(object);
                     let signals: Vec<_> = signals.iter().map(|signal| format!("{text}.{signal}")).collect();
                     let help = if signals.is_empty() {
-                        format!("`{text}` is an object that gives no signal but {text}.started")
+                        format!("`{text}` is an object whose only signal is {text}.started")
                     } else {
                         format!("`{text}` is an object; its signals are {}", signals.join(", "))
                     };
                     (format!("there is no signal `{text}`"), help, path.span())
                 }
                 None if self.begins_with_value(path.first(), cx) => {
-                    let help =
-                        format!("`{text}` is an object: say which of its signals, such as {text}.gone");
+                    let help = format!("`{text}` is an object: name one of its signals, such as {text}.gone");
                     (format!("there is no signal `{text}`"), help, path.span())
                 }
                 None => {
@@ -294,7 +304,7 @@ impl<'m> Resolver<'m, '_> {
                     let message = format!("`{one}` and `{two}` carry different values");
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
-                            .at(signal.span, "which of both is known only while the world runs"),
+                            .at(signal.span, "which of the two is known only at run time"),
                     );
                     return Err(());
                 }
@@ -312,10 +322,10 @@ impl<'m> Resolver<'m, '_> {
         let help = self.report.suggest(&signal.text, "signal", known.into_iter().chain(["started"]));
         let message = match which {
             Which::One(one) => {
-                format!("`{}` gives no signal `{}`", self.names.objects[*one].name, signal.text)
+                format!("`{}` has no signal `{}`", self.names.objects[*one].name, signal.text)
             }
-            Which::Tagged(tag) => format!("nothing tagged `{tag}` gives a signal `{}`", signal.text),
-            Which::Unknown => format!("no object gives a signal `{}`", signal.text),
+            Which::Tagged(tag) => format!("nothing tagged `{tag}` has a signal `{}`", signal.text),
+            Which::Unknown => format!("no object has a signal `{}`", signal.text),
         };
         self.wrong(
             Diagnostic::error(Code::UnknownSignal, message).at(signal.span, "expected a signal").help(help),
@@ -330,11 +340,7 @@ impl<'m> Resolver<'m, '_> {
         }
         let help = self.report.suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
         let message = format!("nothing in this file has the tag `{}`", tag.text);
-        self.wrong(
-            Diagnostic::warning(Code::UnknownTag, message)
-                .at(tag.span, "nobody will be let through")
-                .help(help),
-        );
+        self.wrong(Diagnostic::warning(Code::UnknownTag, message).at(tag.span, "admits nobody").help(help));
     }
 
     /// The members of a group, or the one object.

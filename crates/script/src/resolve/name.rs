@@ -216,7 +216,7 @@ impl<'m> Resolver<'m, '_> {
                 };
                 let message = match path.0.get(used) {
                     Some(name) => format!("this use of a kit has no `{}`", name.text),
-                    None => format!("`{}` is a use of a kit, and no value", path.text()),
+                    None => format!("`{}` is a use of a kit, not a value", path.text()),
                 };
                 self.wrong(
                     Diagnostic::error(Code::UnknownName, message).at(span, "expected a value").help(help),
@@ -256,7 +256,7 @@ impl<'m> Resolver<'m, '_> {
             return Some(format!("write `{}`", word.to_lowercase()));
         }
         if self.is_a_state(word) {
-            return Some(format!("a state is asked for with `is`: upper_gate is {word}"));
+            return Some(format!("test a state with `is`: upper_gate is {word}"));
         }
         let ends_so = |whole: &str| whole == word || whole.rsplit('.').next() == Some(word);
         let kind = if names.effects.iter().any(|effect| ends_so(&effect.name)) {
@@ -294,7 +294,7 @@ impl<'m> Resolver<'m, '_> {
             Diagnostic::error(Code::Whose, format!("each player has a `{name}` of their own"))
                 .at(span, "whose?")
                 .at(declared, "declared here")
-                .help(format!("say whose: {name} of who")),
+                .help(format!("name the player: {name} of who")),
         );
     }
 
@@ -314,10 +314,10 @@ impl<'m> Resolver<'m, '_> {
                 if written.per_player {
                     return Some(var);
                 }
-                let message = format!("there is one `{}` for all, not one for each player", path.text());
+                let message = format!("`{}` has one value for all, not one for each player", path.text());
                 self.wrong(
                     Diagnostic::error(Code::Whose, message)
-                        .at(path.span(), "nobody's own")
+                        .at(path.span(), "no object here")
                         .at(written.span, "declared here")
                         .help("leave out `of …`, or add `per player` to the declaration"),
                 );
@@ -329,7 +329,7 @@ impl<'m> Resolver<'m, '_> {
                     |thing| matches!(thing, Thing::Var(var) if self.names.vars[*var].per_player),
                 );
                 let help = self.report.suggest(&path.text(), "variable", known.into_iter());
-                let message = format!("there is no variable `{}` that each player has", path.text());
+                let message = format!("there is no variable `{}` per player", path.text());
                 self.wrong(
                     Diagnostic::error(Code::UnknownName, message)
                         .at(path.span(), "expected a variable")

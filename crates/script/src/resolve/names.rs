@@ -137,9 +137,9 @@ impl<'m> Names<'m> {
         for (file, kit) in written.filter(|(_, kit)| kit.made == 0) {
             if !names.used_kits.contains(&(file.scene_number, kit.name.text.clone())) {
                 report.push(
-                    Diagnostic::warning(Code::UnusedKit, format!("nothing uses the kit `{}`", kit.name.text))
-                        .at(kit.name.span, "what is inside is checked only where it is used")
-                        .help(format!("add it where it is wanted: add {}(…)", kit.name.text)),
+                    Diagnostic::warning(Code::UnusedKit, format!("the kit `{}` is not used", kit.name.text))
+                        .at(kit.name.span, "a kit is checked only where it is used")
+                        .help(format!("use it: add {}(…)", kit.name.text)),
                 );
             }
         }
@@ -258,17 +258,17 @@ fn whole_name(prefix: &str, name: &str) -> SmolStr {
 pub(super) fn reserved(name: &Name) -> Option<Diagnostic> {
     let words = ["who", "it", "own", "true", "false", "everyone", "every", "each", "_"];
     words.contains(&name.text.as_str()).then(|| {
-        Diagnostic::error(Code::NameTaken, format!("`{}` means something everywhere", name.text))
-            .at(name.span, "not free")
+        Diagnostic::error(Code::NameTaken, format!("`{}` is a reserved name", name.text))
+            .at(name.span, "reserved")
             .help("give it another name")
     })
 }
 
 fn taken(kind: &str, name: &Name, old: Option<Span>) -> Diagnostic {
-    let message = format!("there is {} called `{}` already", a(kind), name.text);
+    let message = format!("there is already {} `{}`", a(kind), name.text);
     let diagnostic = Diagnostic::error(Code::NameTaken, message).at(name.span, "the second one");
     match old {
         Some(old) => diagnostic.at(old, "the first one").help("give one of them another name"),
-        None => diagnostic.help("every scene has this one by itself; give yours another name"),
+        None => diagnostic.help("every scene has a signal with this name; choose another"),
     }
 }

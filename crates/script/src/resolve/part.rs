@@ -72,12 +72,13 @@ impl Resolver<'_, '_> {
     pub(super) fn check_hanging(&mut self) {
         for circle in self.hanging().circles {
             let names: Vec<_> = circle.iter().map(|one| self.names.objects[*one].name.clone()).collect();
-            let message = format!("these objects hang on each other in a circle: {}", names.join(", "));
+            let message =
+                format!("these objects are attached to each other in a circle: {}", names.join(", "));
             let mut diagnostic = Diagnostic::error(Code::Circle, message);
             for object in circle {
-                diagnostic = diagnostic.at(self.names.objects[object].span, "hangs on the next");
+                diagnostic = diagnostic.at(self.names.objects[object].span, "is attached to the next");
             }
-            self.wrong(diagnostic.help("one of them must hang on nothing"));
+            self.wrong(diagnostic.help("one of them must not be attached"));
         }
     }
 
@@ -103,8 +104,7 @@ impl Resolver<'_, '_> {
             Ok(made) => made,
             Err(error) => {
                 self.wrong(
-                    Diagnostic::error(Code::BadLiteral, error.to_string())
-                        .at(part.kind.span, "cannot be made so"),
+                    Diagnostic::error(Code::BadLiteral, error.to_string()).at(part.kind.span, "not possible"),
                 );
                 return;
             }
@@ -114,15 +114,17 @@ impl Resolver<'_, '_> {
                 continue;
             }
             let name = self.names.objects[object].name.clone();
-            let message =
-                format!("this {} hears `{}` of `{name}`, which does not give it", info.name, join.signal);
+            let message = format!(
+                "this {} listens to `{}` of `{name}`, which has no such signal",
+                info.name, join.signal
+            );
             let kinds = self.catalogue.parts().iter();
             let kinds = kinds.filter(|kind| kind.signals.iter().any(|signal| signal.name == join.signal));
             let kinds: Vec<_> = kinds.map(|kind| a(&kind.name)).collect();
             self.wrong(
                 Diagnostic::error(Code::UnknownSignal, message)
-                    .at(part.kind.span, "hears nothing")
-                    .help(format!("give `{name}` {} too", kinds.join(" or "))),
+                    .at(part.kind.span, "no signal reaches it")
+                    .help(format!("also give `{name}` {}", kinds.join(" or "))),
             );
         }
     }

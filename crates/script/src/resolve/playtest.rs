@@ -26,7 +26,7 @@ impl Resolver<'_, '_> {
             let earlier = playtest.players[..index].iter().find(same).map(|other| other.name.span);
             let object = self.names.objects.iter().find(|object| object.name == player.name.text);
             if let Some(taken) = earlier.or(object.map(|object| object.span)) {
-                let message = format!("there is an object or player called `{}` already", player.name.text);
+                let message = format!("there is already an object or player `{}`", player.name.text);
                 self.wrong(
                     Diagnostic::error(Code::NameTaken, message)
                         .at(player.name.span, "the second one")
@@ -61,7 +61,7 @@ impl Resolver<'_, '_> {
                 self.wrong(
                     Diagnostic::warning(Code::Vacuous, "nothing happens after this, so it can never fail")
                         .at(step.span, "holds from here on")
-                        .help("write it before the lines in which it must not happen"),
+                        .help("write it before the lines during which it must not happen"),
                 );
             }
         }
@@ -76,12 +76,11 @@ impl Resolver<'_, '_> {
                 Step::Suspend => "suspend",
                 _ => continue,
             };
-            let message =
-                format!("`{word}` puts one world aside, and in a linked playtest each player has one");
+            let message = format!("`{word}` stores one world, but in a linked playtest each player has one");
             self.wrong(
                 Diagnostic::error(Code::Misplaced, message)
                     .at(step.span, "which of them?")
-                    .help("put it into a playtest that is not linked"),
+                    .help("use a playtest that is not linked"),
             );
         }
     }
@@ -156,7 +155,7 @@ impl Resolver<'_, '_> {
                                        destroys, spawns, sends or tags";
                         self.wrong(
                             Diagnostic::error(Code::Misplaced, message)
-                                .at(statement.span, "stands in wiring only"),
+                                .at(statement.span, "allowed only in wiring"),
                         );
                     }
                     self.emitted = emitted;
@@ -286,10 +285,10 @@ impl Resolver<'_, '_> {
     /// What different players do. What is expected comes after it.
     fn together(&mut self, steps: &[PlaytestStep], players: &[&Name], cx: &Cx<'_>) {
         for seen in steps.iter().filter(|step| matches!(step.step, Step::Sees { .. })) {
-            let message = "what players see is expected when all of them are done";
+            let message = "`sees` is not allowed inside `together`";
             self.wrong(
                 Diagnostic::error(Code::Misplaced, message)
-                    .at(seen.span, "they are under way here")
+                    .at(seen.span, "being read here")
                     .help("write it after `together { … }`"),
             );
         }

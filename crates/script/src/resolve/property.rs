@@ -51,13 +51,13 @@ impl Resolver<'_, '_> {
         let before = Path(path.0[..rest].to_vec()).text();
         let (message, help) = match &found.ty {
             Ty::Plain(Type::Vector) if axis.is_none() => {
-                (format!("`{before}` is a vector, and has no `{}`", name.text), "a vector has x, y and z")
+                (format!("`{before}` is a vector and has no `{}`", name.text), "a vector has x, y and z")
             }
             Ty::Plain(Type::Vector) => {
                 let whole = format!("{before}.{}", name.text);
-                (format!("`{whole}` is {}, and has nothing after it", Ty::NUMBER.a()), REST)
+                (format!("`{whole}` is {} and has nothing after it", Ty::NUMBER.a()), REST)
             }
-            other => (format!("`{before}` is {}, and has nothing after it", other.a()), REST),
+            other => (format!("`{before}` is {} and has nothing after it", other.a()), REST),
         };
         let extra = path.0.last().unwrap_or(name);
         self.wrong(Diagnostic::error(Code::UnknownName, message).at(extra.span, "not this").help(help));
@@ -160,7 +160,7 @@ impl Resolver<'_, '_> {
                     let (at_one, at_two) = (one.span, two.span);
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
-                            .at(name.span, "which of them is not known here")
+                            .at(name.span, "several objects: which one is not known here")
                             .at(at_one, "the one")
                             .at(at_two, "the other"),
                     );

@@ -132,15 +132,15 @@ impl<'m> Resolver<'m, '_> {
                 self.wrong(
                     Diagnostic::error(Code::Whose, message)
                         .at(path.span(), "whose?")
-                        .help(format!("say whose: {text} of ada")),
+                        .help(format!("name the player: {text} of ada")),
                 );
                 None
             }
             (false, Some(_)) => {
-                let message = format!("there is one `{}` for all, not one for each player", path.text());
+                let message = format!("`{}` has one value for all, not one for each player", path.text());
                 self.wrong(
                     Diagnostic::error(Code::Whose, message)
-                        .at(name.span, "nobody's own")
+                        .at(name.span, "no object here")
                         .help("leave out `of …`"),
                 );
                 None
@@ -156,10 +156,10 @@ impl<'m> Resolver<'m, '_> {
         let known: Vec<SmolStr> = named().chain(live).collect();
         let (text, kind) = (path.text(), &part.info.name);
         let help = match known.first() {
-            Some(first) => format!("say what of it: {text}.{first}; a {kind} has {}", known.join(", ")),
-            None => format!("a {kind} is commanded and asked for its state; it says no more of itself"),
+            Some(first) => format!("name a value of it: {text}.{first}; a {kind} has {}", known.join(", ")),
+            None => format!("a {kind} has commands and a state, but no other values"),
         };
-        let message = format!("`{text}` is a part, and no value");
+        let message = format!("`{text}` is a part, not a value");
         self.wrong(Diagnostic::error(Code::WrongType, message).at(path.span(), "a part").help(help));
     }
 
@@ -170,7 +170,7 @@ impl<'m> Resolver<'m, '_> {
         let known = known.chain(info.variables.iter().map(|variable| variable.name.as_str()));
         let fixed = info.setting(&name.text).is_some();
         let message = if fixed {
-            format!("`{}` of a {} stays as it is while the world runs", name.text, info.name)
+            format!("`{}` of a {} cannot change while the world runs", name.text, info.name)
         } else {
             format!("a {} has no `{}`", info.name, name.text)
         };
@@ -233,18 +233,18 @@ impl<'m> Resolver<'m, '_> {
             let reading = part.info.readings.iter().any(|reading| reading.name == name.text);
             let message = match (fixed, reading) {
                 (true, _) => {
-                    format!("`{}` of a {} stays as it is while the world runs", name.text, kind.text)
+                    format!("`{}` of a {} cannot change while the world runs", name.text, kind.text)
                 }
                 (_, true) => {
-                    format!("`{}` is what a {} says of itself, and cannot be set", name.text, kind.text)
+                    format!("`{}` is a reading of the {} and cannot be set", name.text, kind.text)
                 }
                 _ => format!("a {} has no setting `{}`", kind.text, name.text),
             };
             let known: Vec<_> = live.map(|setting| setting.name.as_str()).collect();
             let help = if known.is_empty() {
-                format!("no setting of a {} may change while the world runs", kind.text)
+                format!("no setting of a {} can change while the world runs", kind.text)
             } else {
-                format!("what may change of a {}: {}", kind.text, known.join(", "))
+                format!("settings of a {} that can change: {}", kind.text, known.join(", "))
             };
             self.wrong(Diagnostic::error(Code::Bound, message).at(name.span, "cannot be set").help(help));
             return Some(None);

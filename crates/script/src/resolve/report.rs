@@ -42,7 +42,7 @@ impl<'d> Report<'d> {
         names: impl Iterator<Item = &'n str> + Clone,
     ) -> String {
         if self.suggests_nothing() {
-            return format!("see how the names of {} are spelled that there are", a(kind));
+            return format!("check the spelling of the names of {}", a(kind));
         }
         self.left.set(self.left.get().saturating_sub(names.clone().count()));
         suggest(found, kind, names)

@@ -143,7 +143,7 @@ impl Resolver<'_, '_> {
                     );
                     self.wrong(
                         Diagnostic::error(Code::WrongType, message)
-                            .at(word.span, "not so")
+                            .at(word.span, "not possible")
                             .help(setting.about.to_string()),
                     );
                 }

@@ -28,8 +28,8 @@ impl Resolver<'_, '_> {
         let message = format!("this span is shorter than a tick, which takes {tick} here");
         self.wrong(
             Diagnostic::warning(Code::ShortSpan, message)
-                .at(span, "over in the first tick at or after that moment")
-                .help("time is exact, but things happen in ticks: several such spans may be over in one; a project sets the rate, such as `ticks 60 per second`"),
+                .at(span, "ends in the first tick at or after that moment")
+                .help("time is exact, but things happen in ticks: several such spans can end in one tick; a project sets the rate, for example `ticks 60 per second`"),
         );
     }
 }

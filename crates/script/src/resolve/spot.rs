@@ -1,9 +1,9 @@
 //! Spots and scenes that somebody is sent to.
 
 use smol_str::SmolStr;
-use stoicheon_core::{Step, Type};
+use stoicheon_core::{Expr, SpotPath, Step, Type};
 
-use super::{Cx, Resolver, names::Thing};
+use super::{Cx, Resolver, Ty, Typed, names::Thing, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Name, Objects, Path, Where},
@@ -51,14 +51,28 @@ impl Resolver<'_, '_> {
             let Where::Held(value) = spot else { return None };
             self.wrong(
                 Diagnostic::error(Code::UnknownSpot, message)
-                    .at(value.span, "known only while the world runs")
-                    .help("what holds a spot holds one of this scene; leave out `in …`"),
+                    .at(value.span, "known only at run time")
+                    .help("a spot value includes its scene: leave out `in …`"),
             );
             return None;
         };
         self.spot_there(spot, scene)?;
         let (scene, spot) = (scene.text.clone(), spot.text());
         self.each(who, cx, |who| Step::SendAway { who, scene, spot })
+    }
+
+    /// `arrival in tunnel`, as a value.
+    pub(super) fn spot_elsewhere(&mut self, spot: &model::Expr, scene: &Name) -> Option<Typed> {
+        let ExprKind::Name(spot) = &spot.kind else {
+            self.wrong(
+                Diagnostic::error(Code::UnknownSpot, "expected the name of a spot of that scene")
+                    .at(spot.span, "not a name"),
+            );
+            return None;
+        };
+        self.spot_there(spot, scene)?;
+        let path = SpotPath { scene: scene.text.clone(), spot: spot.text() };
+        typed(Ty::Plain(Type::Spot), Expr::Value(path.into()))
     }
 
     /// A spot of another scene; reported if there is none.
@@ -103,11 +117,11 @@ impl Resolver<'_, '_> {
     /// A scene of the project; reported if there is none of that name.
     pub(super) fn scene(&mut self, scene: &Name) -> Option<()> {
         let Some(scenes) = self.scenes else {
-            let message = "a scene by itself knows of no other scenes";
+            let message = "a scene outside a project has no other scenes";
             self.wrong(
                 Diagnostic::error(Code::UnknownScene, message)
                     .at(scene.span, "which project's?")
-                    .help("a file that begins with `project NAME` names the scenes that belong together"),
+                    .help("a file that starts with `project NAME` lists the scenes that belong together"),
             );
             return None;
         };

@@ -176,7 +176,7 @@ impl Resolver<'_, '_> {
             return Some(known.part_ids.get(index).copied().unwrap_or_default());
         }
         let made = known.span;
-        let message = format!("`{}` has no zone that somebody could be inside", path.text());
+        let message = format!("`{}` has no zone", path.text());
         self.wrong(
             Diagnostic::error(Code::UnknownPart, message)
                 .at(path.span(), "has no zone")

@@ -52,7 +52,7 @@ impl Resolver<'_, '_> {
         steps
     }
 
-    fn keep(&mut self, name: &Name, ty: Ty, cx: &mut Cx<'_>) -> Option<u8> {
+    pub(super) fn keep(&mut self, name: &Name, ty: Ty, cx: &mut Cx<'_>) -> Option<u8> {
         if let Some(taken) = super::names::reserved(name) {
             self.wrong(taken);
             return None;
@@ -202,6 +202,9 @@ impl Resolver<'_, '_> {
                 cx.locals.truncate(kept);
                 Step::ForEach { among: found?.0, local: local?, steps }
             }
+            StatementKind::ForEachCell { column, row, cells, of, body } => {
+                return self.for_each_cell([column, row], cells, of, body, cx);
+            }
             StatementKind::Stop => Step::Stop,
         })
     }
@@ -260,8 +263,9 @@ impl Resolver<'_, '_> {
     }
 
     fn effect(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
-        let found =
-            path.single().and_then(|name| self.found(cx.scope, |s| s.effects.get(&name.text).copied()));
+        let found = path.single().and_then(|name| {
+            self.found(self.scope_of(name, cx.scope), |scope| scope.effects.get(&name.text).copied())
+        });
         if found.is_none() {
             let known = self.names.effects.iter().map(|effect| effect.name.as_str());
             let help = self.report.suggest(&path.text(), "effect", known);
@@ -303,7 +307,8 @@ impl Resolver<'_, '_> {
     }
 
     fn mould(&mut self, name: &Name, cx: &Cx<'_>) -> Option<usize> {
-        let found = self.found(cx.scope, |scope| scope.moulds.get(&name.text).copied());
+        let scope = self.scope_of(name, cx.scope);
+        let found = self.found(scope, |scope| scope.moulds.get(&name.text).copied());
         if found.is_none() {
             let known = self.names.objects.iter().filter(|object| object.role == Role::Mould);
             let known = known.map(|object| object.name.as_str());

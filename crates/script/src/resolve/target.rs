@@ -56,7 +56,7 @@ impl Resolver<'_, '_> {
                             Diagnostic::error(Code::Whose, message)
                                 .at(path.span(), "whose?")
                                 .at(declared, "declared here")
-                                .help(format!("say whose: {text} of who, or {text} of everyone")),
+                                .help(format!("name the player: {text} of who, or {text} of everyone")),
                         );
                         return None;
                     }
@@ -76,7 +76,7 @@ impl Resolver<'_, '_> {
         known.extend(self.visible(cx.scope, |thing| matches!(thing, Thing::Var(_))));
         let text = path.text();
         let help = match &*text {
-            "place" | "facing" | "velocity" => format!("say whose: who.{text}, upper_gate.{text}"),
+            "place" | "facing" | "velocity" => format!("name the object: who.{text}, upper_gate.{text}"),
             _ if matches!(self.begin(path, cx.scope), Some((Thing::Constant(_), _))) => {
                 format!(
                     "`{text}` is given, and stays as it is while the world runs: keep what changes in a `var`"
@@ -181,7 +181,7 @@ impl Resolver<'_, '_> {
         if let Some(info) = known.kept_by {
             let message = format!("`{}` is kept by a {}", known.name, info.name);
             let commands: Vec<_> = info.commands.iter().map(|command| command.name.as_str()).collect();
-            let help = format!("tell it what to do; a {} takes: {}", info.name, commands.join(", "));
+            let help = format!("command it; a {} takes: {}", info.name, commands.join(", "));
             let diagnostic = Diagnostic::error(Code::Bound, message).at(span, "cannot be set");
             self.wrong(diagnostic.at(known.span, "kept here").help(help));
             return None;
@@ -206,7 +206,7 @@ impl Resolver<'_, '_> {
     /// `errand = hunting`, `errand of everyone = stranger`: a command to turn to one of its words.
     fn turn_to(&mut self, target: &model::Target, to: &model::Expr, cx: &mut Cx<'_>) -> Option<Step> {
         let path = target.path();
-        let name = |text: &str, span| Name { text: text.into(), span };
+        let name = |text: &str, span| Name::new(text, span);
         let mut args = vec![model::Arg { name: name("to", to.span), value: to.clone() }];
         if let model::Target::Of(_, whose) = target {
             args.push(model::Arg { name: name("for", whose.span), value: whose.clone() });
@@ -244,7 +244,7 @@ impl Resolver<'_, '_> {
                     model::Target::Name(path) => ExprKind::Name(path.clone()),
                     model::Target::Of(path, whose) => {
                         if matches!(&whose.kind, ExprKind::Name(name) if name.text() == "everyone") {
-                            let message = "what everyone has can be set, but not added to at once";
+                            let message = "a variable of everyone can be set, but not changed with `+=`";
                             self.wrong(
                                 Diagnostic::error(Code::Whose, message)
                                     .at(whose.span, "not one value")
@@ -302,7 +302,7 @@ impl Resolver<'_, '_> {
             return None;
         }
         let part = |of: Axis| {
-            let name = Name { span: last.span, text: of.word().into() };
+            let name = Name::new(of.word(), last.span);
             let here = value(&Path([before, &[name]].concat()));
             match with {
                 _ if of != axis => here,
@@ -349,10 +349,10 @@ impl Resolver<'_, '_> {
                 if known.is_none() {
                     let help =
                         self.report.suggest(&word.text, "way to ease", Ease::ALL.into_iter().map(Ease::word));
-                    let message = format!("there is no way to ease called `{}`", word.text);
+                    let message = format!("there is no easing `{}`", word.text);
                     self.wrong(
                         Diagnostic::error(Code::UnknownWord, message)
-                            .at(word.span, "expected a way to ease")
+                            .at(word.span, "expected an easing")
                             .help(help),
                     );
                 }
@@ -363,7 +363,7 @@ impl Resolver<'_, '_> {
         let name = target.path().text();
         let span = target.path().span();
         if matches!(found, Target::Setting(..)) {
-            let message = format!("`{name}` is a setting, and changes at once");
+            let message = format!("`{name}` is a setting; a setting changes at once");
             self.wrong(
                 Diagnostic::error(Code::WrongType, message)
                     .at(span, "nothing in between")
@@ -374,7 +374,7 @@ impl Resolver<'_, '_> {
         let blends = matches!(ty, Type::Number | Type::Whole | Type::Vector | Type::Rotation | Type::Colour);
         if !blends || matches!(found, Target::Local(_)) {
             let what = if blends { "a value of the sequence's own".to_owned() } else { a(ty.word()) };
-            let message = format!("`{name}` is {what}, and cannot go from one value to another over a time");
+            let message = format!("`{name}` is {what}; it cannot change over time");
             self.wrong(
                 Diagnostic::error(Code::WrongType, message)
                     .at(span, "nothing in between")

@@ -100,7 +100,7 @@ impl Resolver<'_, '_> {
         for (name, span) in declared {
             let warning = match (emitted.contains(&name), heard.contains(&name)) {
                 (true, false) => {
-                    Diagnostic::warning(Code::Unheard, format!("`{name}` is emitted, and nobody listens"))
+                    Diagnostic::warning(Code::Unheard, format!("`{name}` is emitted, but no wire listens to it"))
                         .at(span, "no wire is on this signal")
                         .help(format!(
                             "wire it: on {name} {{ … }}; if the game listens, say `heard by game`; or is the name spelled differently there?"
@@ -108,10 +108,10 @@ impl Resolver<'_, '_> {
                 }
                 (false, true) => Diagnostic::warning(
                     Code::Unsent,
-                    format!("somebody listens to `{name}`, and nothing in this file emits it"),
+                    format!("a wire listens to `{name}`, but nothing in this file emits it"),
                 )
                 .at(span, "never emitted here")
-                .help("if the game itself emits it, say so after the signal: `sent by game`"),
+                .help("if the game's own code emits it, write `sent by game` after the signal"),
                 _ => continue,
             };
             self.wrong(warning);

@@ -15,7 +15,8 @@ pub(super) fn walk(statements: &[Statement], look: &mut dyn FnMut(&Statement)) {
             StatementKind::On(wire) => walk(&wire.body, look),
             StatementKind::Repeat { body, .. }
             | StatementKind::RepeatWhile { body, .. }
-            | StatementKind::ForEach { body, .. } => walk(body, look),
+            | StatementKind::ForEach { body, .. }
+            | StatementKind::ForEachCell { body, .. } => walk(body, look),
             _ => {}
         }
     }

@@ -323,7 +323,7 @@ impl Resolver<'_, '_> {
             return *busy;
         }
         let help = self.report.suggest(&word.text, "word", WORDS.iter().map(|(word, _)| *word));
-        let message = format!("a wire does not know how to `{}` while it is running", word.text);
+        let message = format!("expected overlap, ignore, restart or queue, found `{}`", word.text);
         self.wrong(
             Diagnostic::error(Code::UnknownWord, message)
                 .at(word.span, "expected ignore, restart, queue or overlap")
@@ -370,13 +370,13 @@ impl Resolver<'_, '_> {
         let names =
             circle.iter().chain(circle.first()).map(|routine| self.names.routines[*routine].name.as_str());
         let message =
-            format!("these routines run each other in a circle: {}", names.collect::<Vec<_>>().join(", "));
+            format!("these routines call each other in a circle: {}", names.collect::<Vec<_>>().join(", "));
         let mut diagnostic = Diagnostic::error(Code::Circle, message);
         for routine in circle {
             let label = if circle.len() == 1 { "runs itself" } else { "runs the next" };
             diagnostic = diagnostic.at(self.names.routines[*routine].written.name.span, label);
         }
-        self.wrong(diagnostic.help("what goes round for ever is a loop: write it as `repeat while`"));
+        self.wrong(diagnostic.help("for a loop without end, write `repeat while`"));
     }
 
     pub(crate) fn rule(&mut self, index: usize, ids: &dyn Ids) -> Option<(Expr, Span)> {

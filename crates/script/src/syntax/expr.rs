@@ -183,6 +183,16 @@ impl Parser<'_> {
         });
     }
 
+    /// `neighbours(garden, 3, 4)`
+    pub(super) fn cells(&mut self) {
+        if self.nth(0) == SyntaxKind::Word && self.nth(1) == SyntaxKind::LeftParen {
+            self.clause(SyntaxKind::Call, Self::args);
+        } else {
+            self.fault("`neighbours(…)` or `range(…)`, since two names stand for a column and a row");
+            self.among();
+        }
+    }
+
     /// `(` values `)`
     pub(super) fn args(&mut self) {
         if self.peek() == SyntaxKind::LeftParen {

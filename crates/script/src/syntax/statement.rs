@@ -52,17 +52,7 @@ impl Parser<'_> {
                 p.expr();
                 p.block();
             }),
-            "for" => self.clause(SyntaxKind::ForStep, |p| {
-                if !p.eat_word("each") {
-                    p.fault("`each`");
-                }
-                p.expect(SyntaxKind::Word, "a name for the one whose turn it is");
-                if !p.eat_word("in") {
-                    p.fault("`in`");
-                }
-                p.among();
-                p.block();
-            }),
+            "for" => self.clause(SyntaxKind::ForStep, Self::for_step),
             "emit" => self.saying(SyntaxKind::EmitStep, "the signal to emit"),
             "perform" => self.saying(SyntaxKind::PerformStep, "the effect to perform"),
             "on" if self.nth(1) == SyntaxKind::Word => self.deeper(|p| {
@@ -229,6 +219,26 @@ impl Parser<'_> {
             self.clause(SyntaxKind::Within, Self::expr);
             self.else_branch();
         }
+    }
+
+    fn for_step(&mut self) {
+        if !self.eat_word("each") {
+            self.fault("`each`");
+        }
+        self.expect(SyntaxKind::Word, "a name for the one whose turn it is");
+        let cells = self.eat(SyntaxKind::Comma);
+        if cells {
+            self.expect(SyntaxKind::Word, "a name for the row of the cell");
+        }
+        if !self.eat_word("in") {
+            self.fault("`in`");
+        }
+        if cells {
+            self.cells();
+        } else {
+            self.among();
+        }
+        self.block();
     }
 
     fn if_step(&mut self) {

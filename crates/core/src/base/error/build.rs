@@ -11,7 +11,7 @@ use crate::base::{clock::Seconds, place::Place};
 #[non_exhaustive]
 pub enum BuildError {
     /// Two things of one kind would have one name.
-    #[error("expected a name that is free, found \"{name}\", which {kind} of this world has already")]
+    #[error("expected a name that is not used, found \"{name}\", which {kind} of this world has already")]
     NameTaken {
         /// What kind of thing has the name, with its article.
         kind: &'static str,
@@ -84,7 +84,7 @@ pub enum BuildError {
         setting: &'static str,
     },
     /// Something that would hang on itself, or on what hangs on it.
-    #[error("\"{name}\" cannot hang on that: that hangs on \"{name}\"")]
+    #[error("\"{name}\" cannot be attached to an object that is attached to \"{name}\"")]
     HangsOnItself {
         /// The object.
         name: SmolStr,
@@ -142,7 +142,7 @@ pub enum BuildError {
         circle: Vec<String>,
     },
     /// A bind on a random number.
-    #[error("the bind at {place} draws a random number: it would never be done; draw it in a statement")]
+    #[error("the bind at {place} draws a random number and would never settle; draw it in a statement")]
     RandomBind {
         /// Where the bind was written.
         place: Place,
@@ -160,13 +160,13 @@ pub enum BuildError {
         second: Place,
     },
     /// The same wiring would be made a second time.
-    #[error("{what} is in this world already: build it once in each world")]
+    #[error("{what} is already in this world: build it once in each world")]
     BuiltTwice {
         /// What it is.
         what: SmolStr,
     },
     /// A place with an infinite coordinate or one that is not a number.
-    #[error("expected a place of finite numbers, found ({}, {}, {})", found.x, found.y, found.z)]
+    #[error("expected a place with finite numbers, found ({}, {}, {})", found.x, found.y, found.z)]
     BadPlace {
         /// The place.
         found: Vec3,

@@ -21,7 +21,7 @@ pub use tick::TickError;
 ///
 /// All that can go wrong when a signal is emitted; as small as can be, since that happens often.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ThisError)]
-#[error("this signal is not in the world: its object was destroyed, or the handle comes from elsewhere")]
+#[error("this signal is not in the world: its object was destroyed, or the handle belongs to another world")]
 pub struct NoSuchSignal;
 
 /// A call that could not be taken. What belongs together is an error of its own: [`BuildError`], [`CommandError`], [`TickError`],
@@ -42,22 +42,24 @@ pub enum Error {
     #[error(transparent)]
     Save(#[from] SaveError),
     /// The object was destroyed, or the id is none of this world's: see [`ObjectId`](crate::ObjectId).
-    #[error("this object is not in the world: it was destroyed, or the id comes from another world")]
+    #[error("this object is not in the world: it was destroyed, or the id belongs to another world")]
     NoSuchObject,
     /// The part's object was destroyed, or the handle is none of this world's.
-    #[error("this part is not in the world: its object was destroyed, or the handle comes from elsewhere")]
+    #[error(
+        "this part is not in the world: its object was destroyed, or the handle belongs to another world"
+    )]
     NoSuchPart,
     /// The signal's object was destroyed, or the handle is none of this world's.
     #[error(transparent)]
     NoSuchSignal(#[from] NoSuchSignal),
     /// The wire was cut, or its signal is gone.
-    #[error("this wire is not in the world: it was cut already, or its signal or owner is gone")]
+    #[error("this wire is not in the world: it was cut, or its signal or owner is gone")]
     NoSuchWire,
     /// The variable's id is none of this world's.
-    #[error("this variable is not in the world: the id comes from another one")]
+    #[error("this variable is not in the world: the id belongs to another world")]
     NoSuchVar,
     /// The effect's id is none of this world's.
-    #[error("this effect is not in the world: the id comes from another one")]
+    #[error("this effect is not in the world: the id belongs to another world")]
     NoSuchEffect,
     /// No signal has the name.
     #[error("expected the name of a signal, found \"{found}\", which none was declared with{near}")]
@@ -118,10 +120,12 @@ pub enum Error {
         found: Seconds,
     },
     /// A zone has a shape, and the host said who is inside.
-    #[error("this zone has a shape and finds out by itself who is inside: only one without a shape is told")]
+    #[error(
+        "this zone has a shape and finds the bodies inside by itself: only a zone without a shape is told"
+    )]
     NotTold,
     /// Something asked of an object that is not a body.
-    #[error("\"{name}\" is not a body: make it one before it can be moved about")]
+    #[error("\"{name}\" is not a body: make it a body first")]
     NotABody {
         /// The object.
         name: SmolStr,
@@ -153,14 +157,14 @@ pub enum Error {
         name: SmolStr,
     },
     /// A statement needs an object, and there is none: nobody caused the signal, or what was to be found was not.
-    #[error("there is nobody and nothing this could be done with")]
+    #[error("the object that this statement needs is not there")]
     NobodyThere,
     /// The spot's object or scene is gone, or the id is none of this world's.
-    #[error("this spot is not in the world: its object or scene is gone, or the id comes from elsewhere")]
+    #[error("this spot is not in the world: its object or scene is gone, or the id belongs to another world")]
     NoSuchSpot,
     /// Somebody would be sent to a spot of a scene they are not in.
     #[error(
-        "\"{name}\" is in {here}, and the spot \"{spot}\" is in {there}: name the scene to send somebody to another one"
+        "\"{name}\" is in {here}, and the spot \"{spot}\" is in {there}: name the scene to send a body to another one"
     )]
     OtherScene {
         /// The body.
@@ -173,10 +177,10 @@ pub enum Error {
         there: SmolStr,
     },
     /// The routine's id is none of this world's.
-    #[error("this routine is not in the world: the id comes from another one")]
+    #[error("this routine is not in the world: the id belongs to another world")]
     NoSuchRoutine,
     /// The mould's id is none of this world's.
-    #[error("this mould is not in the world: the id comes from another one")]
+    #[error("this mould is not in the world: the id belongs to another world")]
     NoSuchMould,
     /// A player has sent a signal that they may not send.
     #[error(
@@ -189,7 +193,7 @@ pub enum Error {
         player: SmolStr,
     },
     /// Something would be set that a part keeps.
-    #[error("variable \"{name}\" is kept by its {kind}: tell that what to do instead")]
+    #[error("variable \"{name}\" is kept by its {kind}: command that instead")]
     KeptByPart {
         /// The variable.
         name: SmolStr,
@@ -219,7 +223,7 @@ pub enum Error {
         found: &'static str,
     },
     /// Something would be set that a bind keeps.
-    #[error("variable \"{name}\" is kept by the bind at {place}: set what that reads instead")]
+    #[error("variable \"{name}\" is kept by the bind at {place}: set what the bind reads instead")]
     Bound {
         /// The variable.
         name: SmolStr,
@@ -227,7 +231,7 @@ pub enum Error {
         place: Place,
     },
     /// Nobody has the role that was asked for.
-    #[error("nobody has the role \"{role}\"; the roles there are: {}", if known.is_empty() { "none" } else { known })]
+    #[error("no manager has the role \"{role}\"; the roles are: {}", if known.is_empty() { "none" } else { known })]
     NoManager {
         /// The role.
         role: SmolStr,
@@ -235,7 +239,7 @@ pub enum Error {
         known: String,
     },
     /// The scene was unloaded already, or the id is none of this world's.
-    #[error("this scene is not in the world: it was unloaded already, or the id comes from another world")]
+    #[error("this scene is not in the world: it is unloaded, or the id belongs to another world")]
     NoSuchScene,
     /// The world has as many players as it may.
     #[error("expected at most {most} players, found one more")]
@@ -244,7 +248,7 @@ pub enum Error {
         most: u32,
     },
     /// Somebody would join who has not been here before, and nobody said where.
-    #[error("\"{name}\" has not been here before: say the scene and the spot where that player joins")]
+    #[error("\"{name}\" has not played here before: give the scene and the spot where the player joins")]
     NowhereToJoin {
         /// The player.
         name: SmolStr,

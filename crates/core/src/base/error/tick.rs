@@ -10,7 +10,7 @@ use crate::base::place::Place;
 #[non_exhaustive]
 pub enum TickError {
     /// A tick that would not come to rest.
-    #[error("tick {tick} did not come to rest after {deliveries} deliveries in {rounds} rounds: {}", chain.join(" → "))]
+    #[error("tick {tick} did not settle after {deliveries} deliveries in {rounds} rounds: {}", chain.join(" → "))]
     Runaway {
         /// The tick.
         tick: u64,
@@ -23,7 +23,7 @@ pub enum TickError {
         chain: Vec<String>,
     },
     /// More would be spawned than there may be: see [`Config::objects`](crate::Config::objects).
-    #[error("tick {tick}: there are {most} objects, as many as there may be, and {wire} spawns one more")]
+    #[error("tick {tick}: expected at most {most} objects, and {wire} spawns one more")]
     TooManyObjects {
         /// The tick.
         tick: u64,
@@ -34,7 +34,7 @@ pub enum TickError {
     },
     /// A sequence that would not come to rest.
     #[error(
-        "tick {tick} did not come to rest after {statements} statements: the sequence at {place} goes round without a wait"
+        "tick {tick} did not settle after {statements} statements: the sequence at {place} goes round without a wait"
     )]
     EndlessSequence {
         /// The tick.

@@ -17,41 +17,44 @@ impl Door {
     /// What is known of doors.
     pub const KIND: PartKind = PartKind {
         name: "door",
-        about: "Swings on a hinge, slides or fades, over a time; turns back half-way without a jump.",
+        about: "Swings on a hinge, slides or fades; reverses half-way without a jump.",
         states: &["closed", "opening", "open", "closing", "blocked"],
         signals: &[
-            SignalKind::named(Self::ON_OPENING, "It begins to open."),
-            SignalKind::named(Self::ON_OPENED, "It stands open."),
-            SignalKind::named(Self::ON_CLOSING, "It begins to close."),
-            SignalKind::named(Self::ON_CLOSED, "It is shut."),
-            SignalKind::of::<()>("blocked", "Something is in its way; it stands still."),
+            SignalKind::named(Self::ON_OPENING, "The door starts to open."),
+            SignalKind::named(Self::ON_OPENED, "The door is fully open."),
+            SignalKind::named(Self::ON_CLOSING, "The door starts to close."),
+            SignalKind::named(Self::ON_CLOSED, "The door is fully closed."),
+            SignalKind::of::<()>("blocked", "Something is in its way, and the door has stopped."),
             SignalKind::of::<Refused>(
                 "refused",
-                "It was told to open and did not: `why` is locked, condition or item.",
+                "The door was told to open and did not: `why` is locked, condition or item.",
             ),
         ],
         commands: &[
-            CommandKind::new("open", "It opens, if it is not locked and has what it asks for."),
+            CommandKind::new(
+                "open",
+                "Opens the door, unless it is locked or asks for something that is missing.",
+            ),
             CommandKind::new("close", "It closes."),
-            CommandKind::new("toggle", "It closes if it is open or opening, and opens otherwise."),
-            CommandKind::new("force", "It opens, whatever it asks for."),
+            CommandKind::new("toggle", "Closes the door if it is open or opening; opens it otherwise."),
+            CommandKind::new("force", "Opens the door, even if it is locked or asks for something."),
             CommandKind::new(
                 "lock",
-                "It opens no more until it is unlocked or forced; how it stands does not change.",
+                "Locks the door: it does not open until it is unlocked or forced. Its position does not change.",
             ),
-            CommandKind::new("unlock", "It can be opened again; that does not open it."),
-            CommandKind::new("block", "Something of the host's is in its way: it stands still."),
-            CommandKind::new("clear", "What blocked it is gone: it goes on as before."),
+            CommandKind::new("unlock", "Unlocks the door. Its position does not change."),
+            CommandKind::new("block", "Stops the door: something of the host's is in its way."),
+            CommandKind::new("clear", "Lets a blocked door go on."),
         ],
         variables: &[VariableKind { name: "locked", ty: ParamType::Flag, about: "Whether it is locked." }],
         readings: &[
-            ReadingKind::new("openness", ParamType::Number, "How far it stands open, from 0 to 1."),
+            ReadingKind::new("openness", ParamType::Number, "How far the door is open, from 0 to 1."),
             ReadingKind::new(
                 "leaf",
                 ParamType::Vector,
-                "Where its leaf is: its object's place while it is shut.",
+                "The place of its leaf; the object's place while the door is closed.",
             ),
-            ReadingKind::new("leaf_facing", ParamType::Rotation, "Which way its leaf faces."),
+            ReadingKind::new("leaf_facing", ParamType::Rotation, "The facing of its leaf."),
         ],
         words: None,
         settings: &[
@@ -68,62 +71,58 @@ impl Door {
             Setting::optional(
                 "hinge",
                 SettingType::Vector,
-                "Where the hinge is, from the object's place. Default (0, 0, 0).",
+                "The hinge, relative to the object's place. Default (0, 0, 0).",
             ),
-            Setting::optional(
-                "slide",
-                SettingType::Vector,
-                "How far it slides when open, instead of swinging.",
-            ),
+            Setting::optional("slide", SettingType::Vector, "How far the door slides, instead of swinging."),
             Setting::optional(
                 "over",
                 SettingType::Seconds,
-                "How long it takes from shut to open. Default 1s.",
+                "The time from fully closed to fully open. Default 1s.",
             )
             .live(),
             Setting::optional(
                 "fade",
                 SettingType::Flag,
-                "It fades instead of swinging; while it is not shut, nobody and no ray is stopped by it.",
+                "The door fades instead of swinging; unless it is fully closed, bodies and rays pass through.",
             ),
             Setting::optional(
                 "opens on",
                 SettingType::OneOf(&["command", "touch", "prompt"]),
-                "What opens it: a command alone, entering its object's zone, answering its object's prompt. Default \
-                 command.",
+                "What opens it: only the command, a body that enters its object's zone, or an answer to its \
+                 object's prompt. Default command.",
             ),
             Setting::optional(
                 "closes on",
                 SettingType::OneOf(&["command", "leaving"]),
-                "What closes it: a command alone, or the last one leaving its object's zone. Default command.",
+                "What closes it: only the command, or the last body that leaves its object's zone. Default command.",
             ),
             Setting::optional(
                 "stays",
                 SettingType::Seconds,
-                "How long it stands open before it closes by itself. Default until it is told to close.",
+                "How long it stays open before it closes by itself. Default until it is told to close.",
             )
             .live(),
             Setting::optional(
                 "asks",
                 SettingType::Tags,
-                "It opens only for somebody who carries an item with one of these tags.",
+                "Opens only for a player who carries an item with one of these tags.",
             ),
-            Setting::optional("spends", SettingType::Flag, "The item it asks for is used up."),
+            Setting::optional("spends", SettingType::Flag, "Consumes the item that it asks for."),
             Setting::optional(
                 "when",
                 SettingType::Condition,
-                "It opens only while this holds; `who` is the player who wants it open.",
+                "Opens only while this condition is true; `who` is the player who opens it.",
             ),
-            Setting::optional("locked", SettingType::Flag, "It begins locked."),
+            Setting::optional("locked", SettingType::Flag, "The door starts locked."),
             Setting::optional(
                 "careful",
                 SettingType::Flag,
-                "It does not close on anybody inside its object's zone: it stands still until they have left.",
+                "Does not close while a body is inside its object's zone: the door stops until the zone is empty.",
             ),
             Setting::optional(
                 "remember",
                 SettingType::Flag,
-                "How far it stands open is remembered when its scene is unloaded, and in a save.",
+                "Its position is kept when its scene is unloaded, and in a save.",
             ),
         ],
         build: |settings, rate| Self::from_settings(settings).into_part(rate),

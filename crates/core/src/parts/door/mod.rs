@@ -119,13 +119,13 @@ pub enum OpensOn {
 pub struct DoorHandle {
     /// The part.
     pub part: PartId,
-    /// It begins to open.
+    /// The door starts to open.
     pub opening: Signal<()>,
-    /// It stands open.
+    /// The door is fully open.
     pub opened: Signal<()>,
-    /// It begins to close.
+    /// The door starts to close.
     pub closing: Signal<()>,
-    /// It is shut.
+    /// The door is fully closed.
     pub closed: Signal<()>,
     /// Something is in its way.
     pub blocked: Signal<()>,
@@ -238,7 +238,7 @@ impl Door {
         self
     }
 
-    /// The item it asks for is used up.
+    /// Consumes the item that it asks for.
     pub fn spends(mut self) -> Self {
         self.building().asks.consumed = true;
         self

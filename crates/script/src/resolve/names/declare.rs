@@ -133,11 +133,11 @@ impl<'m> Names<'m> {
                 "authority" => Crosses::ToAuthority,
                 "players" => Crosses::ToPlayers,
                 other => {
-                    let message = format!("a signal does not cross to `{other}`");
+                    let message = format!("a signal cannot cross to `{other}`");
                     report.push(
                         Diagnostic::error(Code::UnknownWord, message)
                             .at(crosses.to.span, "expected authority or players")
-                            .help("what crosses to the authority comes from a player; to players, from the authority"),
+                            .help("a signal to the authority comes from a player; a signal to players comes from the authority"),
                     );
                     return None;
                 }
@@ -194,7 +194,7 @@ impl<'m> Names<'m> {
         for (name, ty, span) in found {
             let known = &mut self.objects[object];
             if let Some(old) = known.vars.get(&name) {
-                let name = Name { text: name, span };
+                let name = Name::new(name, span);
                 report.push(taken("variable", &name, Some(self.vars[*old].span)));
                 continue;
             }
@@ -250,7 +250,7 @@ impl<'m> Names<'m> {
         for part in &written.parts {
             let Some(info) = catalogue.part(&part.kind.text) else { continue };
             if object.parts.iter().any(|(_, known)| known.name == info.name) {
-                let message = format!("`{}` has a {} already", written.name.text, info.name);
+                let message = format!("`{}` already has a {}", written.name.text, info.name);
                 report.push(Diagnostic::error(Code::NameTaken, message).at(part.kind.span, "the second one"));
                 continue;
             }
@@ -305,12 +305,15 @@ impl<'m> Names<'m> {
     fn misplaced(&self, written: &model::Object, role: Role, scope: usize) -> Option<Diagnostic> {
         let (message, label, help) = match role {
             Role::Object if self.scopes[scope].hall => (
-                format!("`{}` is in no scene", written.name.text),
+                format!("`{}` is not in a scene", written.name.text),
                 "stands in a file that every scene shares",
                 "move it to the file of a scene, or make it a manager",
             ),
             Role::Manager if self.view != View::Alone && !self.scopes[scope].hall => (
-                format!("the manager `{}` outlives the scene it stands in", written.name.text),
+                format!(
+                    "the manager `{}` is declared in a scene, but stays when scenes change",
+                    written.name.text
+                ),
                 "stands in the file of one scene",
                 "move it to a file that the project shares",
             ),

@@ -63,7 +63,16 @@ impl<'m> Names<'m> {
         let hall = self.scopes[scope].hall;
         let parent = of_kit.or(Some(0));
         let scene_number = number_here;
-        self.scopes.push(Scope { prefix, uses: around, parent, hall, scene_number, ..Scope::default() });
+        let used_in = Some(scope);
+        self.scopes.push(Scope {
+            prefix,
+            uses: around,
+            parent,
+            used_in,
+            hall,
+            scene_number,
+            ..Scope::default()
+        });
         match &used.name {
             Some(name) => self.call(scope, name, Thing::Use(inner), "use of a kit", report),
             None => {

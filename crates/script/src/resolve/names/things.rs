@@ -42,6 +42,8 @@ pub(crate) struct Scope<'m> {
     /// The uses it is inside of, the innermost first.
     pub(crate) uses: Vec<Span>,
     pub(crate) parent: Option<usize>,
+    /// Where the kit is used.
+    pub(crate) used_in: Option<usize>,
     /// A parameter was not given; what else is wrong inside would only be noise.
     pub(crate) broken: bool,
     pub(crate) things: BTreeMap<SmolStr, (Thing<'m>, Span)>,
