@@ -13,7 +13,10 @@ cargo build --release --target "$(rustc -vV | sed -n 's/host: //p')" --bins
 built=target/$(rustc -vV | sed -n 's/host: //p')/release
 for target in "${targets[@]}"; do
     mkdir -p "corpus/$target"
-    cp ../demo/*.stoi ../cookbook/*.stoi ../cookbook/*/*.stoi ../crates/script/tests/*/*.stoi "corpus/$target/"
+    for file in ../demo/*.stoi ../cookbook/*.stoi ../cookbook/*/*.stoi ../crates/script/tests/*/*.stoi; do
+        # Scenes of two projects may have one name.
+        cp "$file" "corpus/$target/$(tr / _ <<<"${file#../}")"
+    done
 done
 printf '%s\n' "${targets[@]}" | xargs -P 2 -I {} sh -c \
     "'$built/{}' -max_total_time=$seconds -max_len=4096 -timeout=20 -rss_limit_mb=4096 -dict=words.dict -artifact_prefix=found-{}- corpus/{} >{}.log 2>&1; echo '{} ended with' \$?; tail -n 3 {}.log"

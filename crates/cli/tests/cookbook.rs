@@ -203,3 +203,31 @@ fn the_trace_says_how_many_vanes_took_the_wind() {
     let taken: Vec<_> = winds.iter().filter_map(|line| line.split("taken by ").nth(1)).collect();
     assert_eq!(taken, ["16 of 16", "13 of 15", "15 of 15"], "{out}");
 }
+
+/// The lines of a text that are neither blank nor comments nor of a playtest.
+fn scene_lines(text: &str) -> usize {
+    let mut in_playtest = false;
+    let mut count = 0;
+    for line in text.lines().filter(|line| !line.trim().is_empty() && !line.trim().starts_with("//")) {
+        in_playtest |= line.starts_with("playtest ");
+        count += usize::from(!in_playtest);
+        in_playtest &= line != "}";
+    }
+    count
+}
+
+#[test]
+fn a_need_takes_one_short_scene_and_a_pair_of_doors_a_short_kit() {
+    let folders = fs::read_dir(cookbook()).unwrap().map(|entry| entry.unwrap().path());
+    let scenes: Vec<_> =
+        folders.filter(|path| path.extension().is_some_and(|ending| ending == "stoi")).collect();
+    assert!(scenes.len() >= 28);
+    for scene in scenes {
+        let lines = scene_lines(&fs::read_to_string(&scene).unwrap());
+        assert!((5..=30).contains(&lines), "{} has {lines} lines", scene.display());
+    }
+    let doors = fs::read_to_string(cookbook().join("27_passages/doors.stoi")).unwrap();
+    let kit: Vec<_> = doors.lines().skip_while(|line| !line.starts_with("kit passage")).collect();
+    let lines = kit.iter().position(|line| *line == "}").unwrap() + 1;
+    assert!(lines < 12, "the pair of doors has {lines} lines");
+}

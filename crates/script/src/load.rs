@@ -63,7 +63,7 @@ pub struct Loaded {
 /// Reads and checks a text that stands alone, against what the game offers. `name` is the file's, for messages and
 /// traces.
 pub fn load(name: &str, text: &str, catalogue: &Catalogue) -> Loaded {
-    let read = |path: &str| Err(format!("cannot read the type of \"{path}\" from here"));
+    let read = |path: &str| Err(format!("a text that is read alone cannot read \"{path}\""));
     load_with(name, text, catalogue, &read)
 }
 

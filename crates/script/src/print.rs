@@ -316,7 +316,7 @@ impl Printer {
         playtest.given.iter().for_each(|given| self.given(given));
         playtest.cases.iter().for_each(|cases| self.cases(cases));
         for Player { name, at, scene, tags } in &playtest.players {
-            let start = start(Some(at), scene.as_ref(), tags);
+            let start = start(Some(somewhere(at)), scene.as_ref(), tags);
             self.line(&format!("player {}{start}", name.text));
         }
         playtest.steps.iter().for_each(|step| self.step(&step.step));
@@ -361,7 +361,11 @@ impl Printer {
             Step::Choose { player, answer: None } => format!("{} declines", player.text),
             Step::Leave { player } => format!("{} leaves", player.text),
             Step::Join { player, at, scene, tags } => {
-                format!("{} joins{}", player.text, start(at.as_ref(), scene.as_ref(), tags))
+                format!(
+                    "{} joins{}",
+                    player.text,
+                    start(at.as_ref().map(|at| at.text().to_string()), scene.as_ref(), tags)
+                )
             }
             Step::Press { player, key } => format!("{} presses {}", player.text, key.text),
             Step::Pause { player, span: time } => format!("{} waits {}", player.text, span(*time)),
@@ -435,8 +439,8 @@ fn somewhere(at: &Where) -> String {
 }
 
 /// Where a player begins.
-fn start(at: Option<&crate::model::Path>, scene: Option<&Name>, tags: &[Name]) -> String {
-    let mut text = at.map_or_else(String::new, |at| format!(" at {}", at.text()));
+fn start(at: Option<String>, scene: Option<&Name>, tags: &[Name]) -> String {
+    let mut text = at.map_or_else(String::new, |at| format!(" at {at}"));
     if let Some(scene) = scene {
         let _ = write!(text, " in {}", scene.text);
     }

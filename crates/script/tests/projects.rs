@@ -151,8 +151,10 @@ fn a_spot_of_another_scene_is_kept_saved_compared_and_leads_there() {
         ada walks to tunnel.gate\n  save\n  reload\n  ada presses back\n  wait 0.1s\n  \
         expect distance(ada, (0, 0, 9)) == 0\n  ada leaves, joins\n  expect home of ada == (bench in tunnel)\n  \
         bob presses back\n  wait 0.1s\n  expect bob in lock and distance(bob, (5, 0, 0)) == 0\n  \
+        bob presses far\n  expect say(\"5\")\n  \
         bob presses fetch\n  wait 0.1s\n  expect bob in tunnel\n  expect say(\"bench in tunnel\") exactly 1\n}\n";
-    let lock = "on pressed(\"fetch\") { emit meet(bench in tunnel) for who }\n";
+    let lock = "on pressed(\"fetch\") { emit meet(bench in tunnel) for who }\n\
+        on pressed(\"far\") { var there = steps in lock; perform say(\"{distance(there, mouth.arrival in lock)}\") }\n";
     let tunnel = "spot bench at (0, 0, 9)\nvar same: boolean = false\n\
         on pressed(\"rest\") { home of who = bench in tunnel; same = home of who == bench }\n";
     let mut all = canal(head, lock, tunnel);

@@ -213,3 +213,21 @@ fn a_world_without_a_trace_cannot_say_what_came() {
     let ran = loaded.run_playtest(0, &mut world, &mut (), &mut stoicheon_core::playtest::NoHost);
     assert_eq!(ran, Err(PlaytestError::NoHost));
 }
+
+#[test]
+fn a_player_starts_at_a_place() {
+    let text = "given east: number = 3
+        spot bank at (1, 0, 1)
+        playtest \"p\" {
+          player kim at (east, 0, 4) tags keeper
+          player wim at bank
+          expect kim.place == (3, 0, 4) and kim tagged keeper and wim.place == (1, 0, 1)
+        }";
+    assert_eq!(fails(text), None);
+    assert_eq!(fails(&stoicheon_script::from_json(&stoicheon_script::to_json(text).unwrap()).unwrap()), None);
+    // What is wrong with the start is all that is wrong.
+    let nowhere = text.replace("at bank", "at bench").replace("(1, 0, 1)", "(1, 0, 1)\n");
+    assert_eq!(found(&nowhere), ["unknown-object: there is no object `bench`"]);
+    let number = text.replace("at bank", "at 5");
+    assert_eq!(found(&number), ["syntax: expected an object, a spot or a place to start at, found `5`"]);
+}

@@ -110,15 +110,18 @@ impl<'m, 'd> Written<'m, 'd> {
         }
         for player in &self.playtest.players {
             let home = self.loaded.scene_name().filter(|_| self.loaded.view != View::Alone);
-            let (path, scene) = match &player.scene {
-                Some(scene) => (in_scene(&player.at, scene), Some(scene.text.as_str())),
-                None => (player.at.clone(), home),
+            let (at, scene) = match (&player.at, &player.scene) {
+                (Where::Named(at), Some(scene)) => {
+                    (Where::Named(in_scene(at, scene)), Some(scene.text.as_str()))
+                }
+                (at, Some(scene)) => (at.clone(), Some(scene.text.as_str())),
+                (at, None) => (at.clone(), home),
             };
             let scene = scene.and_then(|scene| world.find_scene(scene));
             if let Some(scene) = scene {
                 world.load_scene(scene)?;
             }
-            let at = self.place_of(&Where::Named(path), world)?;
+            let at = self.place_of(&at, world)?;
             let mut new = world.player(&player.name.text).at(at);
             if let Some(scene) = scene {
                 new = new.in_scene(scene);

@@ -27,7 +27,11 @@ impl Lower<'_> {
                 playtest.given.extend(self.given(&node));
             } else if node.kind() != K::PlayerStep {
                 self.step(&node, &mut playtest.steps);
-            } else if let (Some(name), Some(at)) = (self.words(&node).nth(1), self.path(&node)) {
+            } else if let Some(name) = self.words(&node).nth(1) {
+                // A player without a place is one all the same: what is said of them is not wrong, too.
+                let nowhere = Where::Held(crate::model::Expr { span: name.span, kind: ExprKind::Bad });
+                let at =
+                    self.path(&node).map(Where::Named).or_else(|| self.somewhere(&node)).unwrap_or(nowhere);
                 let scene = self.after(&node, "in");
                 playtest.players.push(Player { name, at, scene, tags: self.tags(&node) });
             }

@@ -75,7 +75,7 @@ pub(crate) enum SpanValue {
 #[serde(deny_unknown_fields)]
 pub(crate) struct Player {
     pub(crate) name: Name,
-    pub(crate) at: Path,
+    pub(crate) at: Where,
     /// The scene, if it is another one of the project.
     #[serde(rename = "in", default, skip_serializing_if = "Option::is_none")]
     pub(crate) scene: Option<Name>,

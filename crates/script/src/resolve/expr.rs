@@ -53,8 +53,12 @@ impl Resolver<'_, '_> {
     /// The expression and its type; `None` when something in it is wrong, which is reported then. `want` says what
     /// type is looked for: a word of a list is known by it.
     pub(crate) fn expr(&mut self, expr: &model::Expr, want: Option<&Type>, cx: &Cx<'_>) -> Option<Typed> {
-        let elsewhere =
-            want == Some(&Type::Spot) && matches!(expr.kind, ExprKind::InScene { not: false, .. });
+        let elsewhere = match &expr.kind {
+            ExprKind::InScene { object, scene, not: false } => {
+                want == Some(&Type::Spot) || self.is_spot_elsewhere(object, scene, cx)
+            }
+            _ => false,
+        };
         if let Some(what) = cx.constant
             && !elsewhere
             && !matches!(

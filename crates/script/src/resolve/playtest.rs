@@ -21,7 +21,13 @@ impl Resolver<'_, '_> {
         let last = RefCell::default();
         let cx = Cx { players: players.collect(), cases, last: Some(&last), ..Cx::new(self.names.home, ids) };
         for (index, player) in playtest.players.iter().enumerate() {
-            self.starting_place(&player.at, player.scene.as_ref(), &cx);
+            match &player.at {
+                Where::Named(at) => self.starting_place(at, player.scene.as_ref(), &cx),
+                Where::Held(_) => {
+                    player.scene.as_ref().map(|scene| self.scene(scene));
+                    self.place_to_go(&player.at, &cx);
+                }
+            }
             let same = |other: &&crate::model::Player| other.name.text == player.name.text;
             let earlier = playtest.players[..index].iter().find(same).map(|other| other.name.span);
             let object = self.names.objects.iter().find(|object| object.name == player.name.text);

@@ -61,6 +61,23 @@ impl Resolver<'_, '_> {
         self.each(who, cx, |who| Step::SendAway { who, scene, spot })
     }
 
+    /// Whether `arrival in tunnel` is a spot, and no test whether an object is there.
+    pub(super) fn is_spot_elsewhere(&self, spot: &model::Expr, scene: &Name, cx: &Cx<'_>) -> bool {
+        let ExprKind::Name(path) = &spot.kind else { return false };
+        if self.begins_with_value(path.first(), cx) {
+            return false;
+        }
+        let there = self.scenes.and_then(|scenes| scenes.spots_of(&scene.text));
+        match self.begin(path, cx.scope) {
+            Some((Thing::Spot(_), _)) => true,
+            Some((Thing::Object(object), used)) if used + 1 == path.0.len() => {
+                self.names.objects[object].spots.contains_key(&path.split_last().0.text)
+            }
+            Some((Thing::Object(_), used)) if used == path.0.len() => false,
+            _ => there.is_some_and(|spots| spots.contains(&path.text())),
+        }
+    }
+
     /// `arrival in tunnel`, as a value.
     pub(super) fn spot_elsewhere(&mut self, spot: &model::Expr, scene: &Name) -> Option<Typed> {
         let ExprKind::Name(spot) = &spot.kind else {

@@ -175,7 +175,11 @@ impl Parser<'_> {
     /// `at towpath_steps in lockside tags keeper`
     fn start(&mut self) {
         self.bump();
-        self.path("an object or a spot to start at");
+        if self.nth(0) == SyntaxKind::LeftParen {
+            self.deeper(|p| p.binary(5));
+        } else {
+            self.path("an object, a spot or a place to start at");
+        }
         if self.eat_word("in") {
             self.expect(SyntaxKind::Word, "the name of a scene");
         }
