@@ -5,7 +5,7 @@ use std::{fmt::Write as _, hint::black_box, mem::ManuallyDrop};
 use stoicheon::{
     Config, Signal, Vec3, World,
     catalogue::Catalogue,
-    parts::{Door, Prompt, Zone},
+    parts::{Door, Gait, Prompt, Zone},
     plan::{Expr, Group, Kept, NewVar, Step, Steps, Target},
     script, secs,
     store::{Form, from_bytes, to_bytes},
@@ -41,6 +41,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "tick.prompts.move", prepare: moving_prompts },
     Case { name: "tick.put_out", prepare: put_out },
     Case { name: "tick.doors", prepare: doors },
+    Case { name: "tick.gaits", prepare: gaits },
     Case { name: "tick.binds", prepare: binds },
     Case { name: "tick.binds.each", prepare: binds_each },
     Case { name: "tick.waits", prepare: waits },
@@ -323,6 +324,26 @@ fn doors(size: u32) -> Box<dyn FnOnce()> {
     world.step(&mut ()).unwrap();
     doors.iter().for_each(|door| world.command(door.part, Door::TO_OPEN).unwrap());
     to(world, |world| ticks(world, 40))
+}
+
+/// So many walkers under one gait take a step, and come to rest.
+fn gaits(size: u32) -> Box<dyn FnOnce()> {
+    let mut world = world();
+    let soles = world.object("soles").add().unwrap();
+    world.attach(soles, Gait::of("walker").every(0.5)).unwrap();
+    let walkers: Vec<_> = (0..size)
+        .map(|index| {
+            let new = world.object(&format!("walker_{index}")).at(place(index)).tag("walker").body();
+            new.add().unwrap()
+        })
+        .collect();
+    to(world, move |world| {
+        ticks(world, 1);
+        for (walker, index) in walkers.iter().zip(0..) {
+            world.move_to(*walker, place(index) + Vec3::X).unwrap();
+        }
+        ticks(world, 3);
+    })
 }
 
 /// A bind hangs on every variable, and all of them change.

@@ -21,18 +21,18 @@ payload! {
     struct Rung { strokes: u32 }
 }
 
-/// A generated project of about 110,000 lines.
-fn project() -> String {
+/// A generated project of 14 lines for each object and its wire.
+fn project(size: usize) -> String {
     let mut text = String::from("scene long_canal\n\nvar level: number = 0.4\nvar passages: whole = 0\n\n");
     text.push_str("signal rung(strokes: whole)\neffect bell(strokes: whole)\n\n");
-    for number in 0..SIZE {
+    for number in 0..size {
         let (x, z) = (number % 100, number / 100);
         let _ = write!(
             text,
             "object gate_{number} at ({x}, 0, {z}) tags gate {{\n  door {{ swing 85deg about y, over 2.5s }}\n  \
              var lit: boolean = false\n}}\n\n"
         );
-        let next = (number * 7 + 1) % SIZE;
+        let next = (number * 7 + 1) % size;
         let _ = write!(
             text,
             "on gate_{number}.opened by keeper\n  when gate_{next} is closed and level > 0.95\n{{\n  \
@@ -42,6 +42,26 @@ fn project() -> String {
     }
     text.push_str("on rung { perform bell(strokes); passages += 1 }\n");
     text
+}
+
+/// The same with a slip in each line that has more than a brace.
+fn with_slips(text: &str) -> String {
+    const SLIPS: [(&str, &str); 9] = [
+        ("tags gate", "tgas gate"),
+        ("over 2.5s", "ovr 2.5s"),
+        ("boolean", "boolaen"),
+        (".opened", ".opend"),
+        ("is closed", "is closd"),
+        ("emit rung", "emit rnug"),
+        (".lit =", ".lti ="),
+        ("wait 2s", "wiat 2s"),
+        ("close gate", "clsoe gate"),
+    ];
+    SLIPS.iter().fold(text.to_owned(), |text, (right, slip)| text.replace(right, slip))
+}
+
+fn check(text: &str) -> usize {
+    script::load("long_canal.stoi", text, &Catalogue::built_in()).diagnostics().len()
 }
 
 fn build(text: &str) -> World<()> {
@@ -123,14 +143,14 @@ fn waiting(count: u32) -> Timed<'static> {
 pub(crate) fn rows(ratios: &mut Ratios) {
     ratios.row(
         "language.data_wire",
-        6.0,
+        2.3,
         ringing(from_file),
         "the same as a Rust closure",
         ringing(from_rust),
     );
     ratios.row("waiting.10k", 1.2, waiting(10_000), "a tick with nobody waiting", waiting(0));
 
-    let text = project();
+    let text = project(SIZE);
     let json = script::to_json(&text).unwrap();
     println!(
         "{:<28} {} lines, {} MB of text, {} MB of JSON",
@@ -146,6 +166,16 @@ pub(crate) fn rows(ratios: &mut Ratios) {
         black_box(serde_json::from_str::<serde_json::Value>(&json).unwrap());
     });
     let all = std::mem::replace(&mut ratios.rounds, 15);
-    ratios.row("language.build", 25.0, ours, "serde_json reads its JSON form", theirs);
+    ratios.row("language.build", 2.5, ours, "serde_json reads its JSON form", theirs);
+    let good = project(SIZE / 10);
+    let faulty = with_slips(&good);
+    assert!(check(&good) == 0 && check(&faulty) > SIZE / 10 * 7);
+    let slips = Timed::new(1, move || {
+        black_box(check(&faulty));
+    });
+    let none = Timed::new(1, move || {
+        black_box(check(&good));
+    });
+    ratios.row("language.slips", 20.0, slips, "the same text without the slips", none);
     ratios.rounds = all;
 }

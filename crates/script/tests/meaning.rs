@@ -387,3 +387,25 @@ fn spans_members_and_chances_are_drawn_and_the_same_seed_draws_the_same() {
         assert!(found.iter().any(|line| line.starts_with("random: ")), "{wrong}: {found:?}");
     }
 }
+
+#[test]
+fn what_a_bind_keeps_is_not_set_through_a_value_either() {
+    let text = |line: &str| {
+        format!(
+            "var level: number = 1
+            object float tags boat at (0, 0, 0) {{ zone box (1, 1, 1) }}
+            object raft tags boat at (9, 0, 0) {{ zone box (1, 1, 1) }}
+            spot bank at (20, 0, 0)
+            bind float.place = (0, level, 0)
+            on every boat.entered {{ {line} }}
+            playtest \"p\" {{ player ada at bank; ada walks to raft, walks to (0, 1, 0); wait 1s }}"
+        )
+    };
+    let fault = crate::support::fails(&text("it.place = (3, 3, 3)"));
+    assert!(
+        matches!(&fault, Some(stoicheon_core::playtest::Found::Fault(fault)) if fault.message.contains("float.place") && fault.message.contains("is kept by the bind")),
+        "{fault:?}"
+    );
+    // The raft is kept by nothing, and what the bind reads may be set.
+    assert_eq!(crate::support::fails(&text("level += 0.1; raft.place = (9, 0.1, 0)")), None);
+}

@@ -155,7 +155,9 @@ spot far at (40, 0, 0)
 object pit at (-4, 0, 0) { zone box (2, 2, 2) admits player }
 object post at (4, 0, 1) { prompt "Fill" key use, reach 3 }
 on pit.entered { destroy who }
-on post.answered { emit fill(0.5) }
+on post.answered { emit fill(0.5); asked += 1 }
+var asked: whole = 0
+never asked > 2
 on fill { level += wanted; emit filled(level) }
 on filled { perform show(now) }
 "#;
@@ -191,6 +193,10 @@ fn each_player_has_a_world_and_those_who_go_take_nobody_along() {
         matches!(linked("ada answers post\n wait 3ticks\n ada sees show(0.6) exactly 1"), Some(Found::Carried(all)) if all.len() == 1)
     );
     assert!(matches!(linked("ada declines"), Some(Found::NotAsked)));
+    // Prompts are answered in her own world, and so the rule is broken there alone.
+    let thrice = "ada answers post\n ada answers post\n ada answers post\n wait 3ticks";
+    assert!(matches!(linked(thrice), Some(Found::RuleBroken(_))), "{:?}", linked(thrice));
+    assert_eq!(linked("ada answers post\n ada answers post\n bob answers post\n wait 3ticks"), None);
     // Who is tagged in the authority's world alone is no bargee in hers.
     let stranger = linked("cid joins at bank\n cid answers post\n wait 3ticks");
     assert!(matches!(stranger, Some(Found::Fault(_))), "{stranger:?}");

@@ -267,8 +267,8 @@ impl Lower<'_> {
                 known.extend(ParamType::NAMES.iter().map(ParamType::word));
             }
             let message = format!("there is no type `{}`", first.text);
-            let near = meant.as_ref().map(Type::word);
-            let help = match near.or_else(|| nearest(&first.text, known.iter().copied())) {
+            let near = meant.as_ref().map(Type::word).or_else(|| nearest(&first.text, known.iter().copied()));
+            let help = match near {
                 _ if name.is_some() => format!("`{}` is a type for parameters of kits only", first.text),
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("the types are {} and one of (…)", known.join(", ")),
@@ -276,8 +276,11 @@ impl Lower<'_> {
             self.diagnostics.push(
                 Diagnostic::error(Code::UnknownType, message).at(first.span, "expected a type").help(help),
             );
+            // What is most likely meant, so that values of it are not wrong, too.
+            let near = Type::PLAIN.into_iter().find(|ty| near == Some(ty.word()));
+            return Some(ParamTypeRef { span, ty: ParamType::Value(near.unwrap_or(Type::Number)) });
         }
-        Some(ParamTypeRef { span, ty: ParamType::Value(found.or(meant).unwrap_or(Type::Number)) })
+        Some(ParamTypeRef { span, ty: ParamType::Value(found.unwrap_or(Type::Number)) })
     }
 
     /// The parameters of a kit.

@@ -177,7 +177,8 @@ impl Resolver<'_, '_> {
         let object = self.one_object(grid, cx);
         if let Some((Which::One(one), _)) = &object {
             let known = &self.names.objects[*one];
-            let cells = known.parts.iter().any(|(part, info)| super::words::has_flag(info, part, "cells"));
+            let cells =
+                known.parts.iter().any(|(part, info)| super::words::Listed::of(info, part).has_flag("cells"));
             if !cells {
                 let message = format!("`{}` has no cells", known.name);
                 self.wrong(

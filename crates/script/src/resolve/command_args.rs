@@ -5,7 +5,7 @@ use stoicheon_core::{Command, CommandInfo, Expr, ParamInfo, Type};
 
 use super::{
     Cx, Resolver, Which,
-    words::{Listed, with_words},
+    words::{Listed, takes_words, with_words},
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -23,6 +23,9 @@ impl Resolver<'_, '_> {
     /// The words of its own that a part of an object deals in.
     pub(super) fn words_of(&self, object: usize, part: usize) -> Vec<SmolStr> {
         let (part, info) = self.names.objects[object].parts[part];
+        if !info.settings.iter().any(takes_words) {
+            return Vec::new();
+        }
         Listed::of(info, part).entries.iter().map(|entry| entry.word.text.clone()).collect()
     }
 

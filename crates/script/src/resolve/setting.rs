@@ -84,6 +84,14 @@ impl Resolver<'_, '_> {
                 Ok(value) => settings.set(&setting.name, value),
                 Err(None) => {}
                 Err(Some(found)) => {
+                    // `about y, ovr 2s`: the value is good, and a word after it is no setting.
+                    if let [first, Atom::Word(word), ..] = values.as_slice()
+                        && let Ok(value) = self.setting_value(setting, &[*first], cx)
+                    {
+                        settings.set(&setting.name, value);
+                        self.not_a_setting(info, Some(word), word.span);
+                        continue;
+                    }
                     let span = values.first().map_or(span, |first| {
                         first.span().to(values.last().map_or(first.span(), |last| last.span()))
                     });

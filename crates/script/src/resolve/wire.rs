@@ -174,6 +174,9 @@ impl Resolver<'_, '_> {
     pub(crate) fn part_wires(&mut self, object: usize, ids: &dyn Ids) -> Vec<WirePlan> {
         let mut plans = Vec::new();
         for (index, (part, info)) in self.names.objects[object].parts.clone().into_iter().enumerate() {
+            if !info.settings.iter().any(|setting| matches!(setting.ty, SettingInfoType::Signal(_))) {
+                continue;
+            }
             let given = Listed::of(info, part).given;
             let value = |name: &str| {
                 let given = given.iter().find(|given| given.setting.is_some_and(|known| known.name == name));

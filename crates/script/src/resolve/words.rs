@@ -48,10 +48,13 @@ pub(crate) fn with_words(ty: &Type, words: &[SmolStr]) -> Type {
 /// The setting that the next atoms name, and how many of them do: `per player` takes two.
 fn named<'a>(info: &'a PartInfo, atoms: &[Atom]) -> Option<(&'a SettingInfo, Span, usize)> {
     let Atom::Word(word) = atoms.first()? else { return None };
-    if let Some(Atom::Word(second)) = atoms.get(1)
-        && let Some(setting) = info.setting(&format!("{} {}", word.text, second.text))
-    {
-        return Some((setting, word.span.to(second.span), 2));
+    if let Some(Atom::Word(second)) = atoms.get(1) {
+        let is_both = |name: &str| {
+            name.strip_prefix(&*word.text).and_then(|rest| rest.strip_prefix(' ')) == Some(&*second.text)
+        };
+        if let Some(setting) = info.settings.iter().find(|setting| is_both(&setting.name)) {
+            return Some((setting, word.span.to(second.span), 2));
+        }
     }
     info.setting(&word.text).map(|setting| (setting, word.span, 1))
 }
@@ -106,6 +109,11 @@ impl<'a> Listed<'a> {
         listed
     }
 
+    /// Whether a setting is given.
+    pub(crate) fn has_flag(&self, name: &str) -> bool {
+        self.given.iter().any(|given| given.setting.is_some_and(|setting| setting.name == name))
+    }
+
     /// What is no name of a setting belongs to the last one.
     fn value(&mut self, atom: &'a Atom) {
         match (self.given.last_mut(), atom) {
@@ -136,12 +144,6 @@ impl<'a> Listed<'a> {
     fn is_full(&self) -> bool {
         self.given.last().is_none_or(|given| given.is_flag() || !given.values.is_empty())
     }
-}
-
-/// Whether a setting is given.
-pub(crate) fn has_flag(info: &PartInfo, part: &Part, name: &str) -> bool {
-    let given = Listed::of(info, part).given;
-    given.iter().any(|given| given.setting.is_some_and(|setting| setting.name == name))
 }
 
 /// A row of a table: names and values.

@@ -1,6 +1,13 @@
 //! What somebody may have meant whose signs and words are those of other languages.
 
 use super::kind::SyntaxKind;
+use crate::suggest::nearest;
+
+/// Words that statements begin with and that no command can be.
+const STATEMENTS: [&str; 15] = [
+    "wait", "emit", "perform", "repeat", "enable", "disable", "destroy", "spawn", "send", "untag", "tween",
+    "stop", "var", "if", "for",
+];
 
 /// Words that begin items or statements, as far as they are written with a capital elsewhere.
 const KEYWORDS: [&str; 24] = [
@@ -48,12 +55,24 @@ impl Found<'_> {
         if small != self.text && KEYWORDS.contains(&small.as_str()) {
             return Some(format!("write `{small}`: the words of the language are in small letters"));
         }
-        let calls = self.expected.starts_with("a statement") && self.after == "(";
-        calls.then(|| {
+        let statement = self.expected.starts_with("a statement");
+        if statement && self.after == "(" {
             let name = self.text;
-            format!(
+            return Some(format!(
                 "say what is done with it: `perform {name}(…)` for an effect, `emit {name}(…)` for a signal, `do {name}(…)` for a routine"
-            )
-        })
+            ));
+        }
+        let near = if statement {
+            nearest(self.text, STATEMENTS.into_iter())
+        } else {
+            nearest(self.text, self.words_expected())
+        };
+        near.map(|near| format!("did you mean `{near}`?"))
+    }
+
+    /// The words of a list of what was expected.
+    fn words_expected(&self) -> impl Iterator<Item = &str> {
+        let parts = self.expected.split(['`', ',']).flat_map(|part| part.split(" or "));
+        parts.map(str::trim).filter(|word| word.len() > 1 && !word.contains(' '))
     }
 }

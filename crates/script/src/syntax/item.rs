@@ -1,6 +1,7 @@
 //! Items: what a file consists of.
 
 use super::{kind::SyntaxKind, parser::Parser};
+use crate::suggest::nearest;
 
 /// The words that begin an item. On a new line they end whatever was broken before them.
 const ITEMS: [&str; 22] = [
@@ -33,6 +34,10 @@ const STATEMENTS: [&str; 19] = [
     "wait", "emit", "perform", "do", "set", "tween", "enable", "disable", "destroy", "spawn", "send", "tag",
     "untag", "if", "repeat", "for", "open", "close", "stop",
 ];
+
+/// What may stand before the braces of a wire.
+const CLAUSES: &str = "by, when, order, cooldown, delay, once, times, while running or `{`";
+const CLAUSE_WORDS: [&str; 8] = ["by", "when", "order", "cooldown", "delay", "once", "times", "while"];
 
 impl Parser<'_> {
     /// Whether the next token is the first of its line, and a word that begins an item.
@@ -322,7 +327,7 @@ impl Parser<'_> {
         let mark = self.mark();
         self.expr();
         if self.peek() == SyntaxKind::Equals {
-            self.fault("by, when, order, cooldown, delay, once, times, while running or `{`");
+            self.fault(CLAUSES);
             self.bump();
             self.expr();
             self.open_at(mark, SyntaxKind::Bad);
@@ -378,13 +383,28 @@ impl Parser<'_> {
                 }),
                 "once" => self.node(SyntaxKind::Once, Self::bump),
                 "," => self.bump(),
+                // A slip before the braces does not take what is in them along.
+                _ if self.is_slip() => self.put_aside(CLAUSES, |p| {
+                    p.peek() == SyntaxKind::LeftBrace || CLAUSE_WORDS.contains(&p.nth_text(0))
+                }),
                 _ => break,
             }
         }
         if self.peek() == SyntaxKind::LeftBrace {
             self.block();
         } else {
-            self.fault("by, when, order, cooldown, delay, once, times, while running or `{`");
+            self.fault(CLAUSES);
+        }
+    }
+
+    /// Whether what stands here belongs to the wire, though it is no clause: on its line, or as good as the word of one.
+    fn is_slip(&self) -> bool {
+        match self.peek() {
+            SyntaxKind::LeftBrace | SyntaxKind::RightBrace | SyntaxKind::Semicolon | SyntaxKind::End => false,
+            _ if self.at_item() => false,
+            _ if !self.on_new_line() => true,
+            SyntaxKind::Word => nearest(self.nth_text(0), CLAUSE_WORDS.into_iter()).is_some(),
+            _ => false,
         }
     }
 }

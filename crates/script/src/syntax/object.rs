@@ -2,6 +2,9 @@
 
 use super::{kind::SyntaxKind, parser::Parser};
 
+/// What may follow the name of an object.
+const CLAUSES: &str = "`at`, `facing`, `tags`, `of`, `disabled`, `body`, `remember` or `{`";
+
 impl Parser<'_> {
     pub(super) fn spot(&mut self) {
         self.bump();
@@ -38,6 +41,13 @@ impl Parser<'_> {
                 "tags" => self.tags(),
                 "disabled" | "body" | "remember" => self.node(SyntaxKind::Flag, Self::bump),
                 "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
+                _ if self.peek() == SyntaxKind::Word && !self.on_new_line() && !self.at_item() => {
+                    // A slip before the braces does not take what is in them along.
+                    self.put_aside(CLAUSES, |p| {
+                        p.peek() == SyntaxKind::LeftBrace
+                            || ["at", "facing", "tags", "of"].contains(&p.nth_text(0))
+                    });
+                }
                 _ => break,
             }
         }

@@ -21,15 +21,19 @@ impl Parser<'_> {
         if self.is_word("seeds") {
             self.node(SyntaxKind::Seeds, Self::seeds);
         }
+        self.lines(Self::playtest_step);
+    }
+
+    /// Lines in braces.
+    fn lines(&mut self, line: impl Fn(&mut Self)) {
         if !self.expect(SyntaxKind::LeftBrace, "`{`") {
             return;
         }
         self.enter_braces();
         while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
-            if self.eat(SyntaxKind::Semicolon) {
-                continue;
+            if !self.eat(SyntaxKind::Semicolon) {
+                line(self);
             }
-            self.playtest_step();
         }
         self.leave_braces();
         self.expect(SyntaxKind::RightBrace, "`}`");
@@ -80,17 +84,7 @@ impl Parser<'_> {
                 p.bump();
             }),
             "together" if self.nth(1) == SyntaxKind::LeftBrace => {
-                self.clause(SyntaxKind::TogetherStep, |p| {
-                    p.bump();
-                    p.enter_braces();
-                    while !matches!(p.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !p.at_item() {
-                        if !p.eat(SyntaxKind::Semicolon) {
-                            p.does("what a player does");
-                        }
-                    }
-                    p.leave_braces();
-                    p.expect(SyntaxKind::RightBrace, "`}`");
-                });
+                self.clause(SyntaxKind::TogetherStep, |p| p.lines(|p| p.does("what a player does")));
             }
             _ => self.does(
                 "player, cases, expect, always, never, allow faults, wait, emit, set, save, reload, suspend, together or what a player does",
@@ -125,19 +119,11 @@ impl Parser<'_> {
         self.list(|p| {
             p.expect(SyntaxKind::Word, "the name of a column");
         });
-        if !self.expect(SyntaxKind::LeftBrace, "`{`") {
-            return;
-        }
-        self.enter_braces();
-        while !matches!(self.peek(), SyntaxKind::RightBrace | SyntaxKind::End) && !self.at_item() {
-            if self.eat(SyntaxKind::Semicolon) {
-                continue;
+        self.lines(|p| {
+            if !matches!(p.peek(), SyntaxKind::Text | SyntaxKind::LeftParen) {
+                return p.put_aside("a case, such as `\"too little\" (2, false)`", |_| false);
             }
-            if !matches!(self.peek(), SyntaxKind::Text | SyntaxKind::LeftParen) {
-                self.put_aside("a case, such as `\"too little\" (2, false)`", |_| false);
-                continue;
-            }
-            self.node(SyntaxKind::Case, |p| {
+            p.node(SyntaxKind::Case, |p| {
                 p.eat(SyntaxKind::Text);
                 if p.peek() == SyntaxKind::LeftParen {
                     p.args();
@@ -145,9 +131,7 @@ impl Parser<'_> {
                     p.fault("the values of the case in parentheses");
                 }
             });
-        }
-        self.leave_braces();
-        self.expect(SyntaxKind::RightBrace, "`}`");
+        });
     }
 
     /// Whether a player's name and what they do come next.

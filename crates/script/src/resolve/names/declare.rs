@@ -13,7 +13,7 @@ use super::{
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, Atom, Items, Name},
-    resolve::words::{Listed, has_flag, row_of, type_of, with_words},
+    resolve::words::{Listed, row_of, type_of, with_words},
     source::Span,
 };
 
@@ -176,16 +176,20 @@ impl<'m> Names<'m> {
         info: &'m PartInfo,
         report: &mut Report<'_>,
     ) {
-        let Listed { entries, .. } = Listed::of(info, part);
+        // The parameters of a table are variables too.
+        let table = info.settings.iter().any(|setting| setting.ty == SettingInfoType::Table);
+        if info.variables.is_empty() && !table {
+            return;
+        }
+        let listed = Listed::of(info, part);
+        let per_player = listed.has_flag("per player");
+        let entries = listed.entries;
         let words: Vec<_> = entries.iter().map(|entry| entry.word.text.clone()).collect();
         let own = info.variables.iter().map(|variable| {
             let ty = with_words(&variable.ty, &words);
             (variable.name.clone(), ty, part.kind.span)
         });
-        let per_player = has_flag(info, part, "per player");
         let mut found: Vec<_> = own.collect();
-        // The parameters of a table are variables too.
-        let table = info.settings.iter().any(|setting| setting.ty == SettingInfoType::Table);
         let first = entries.first().map(|entry| entry.values.as_slice()).unwrap_or_default();
         if let ([Atom::Group(row), ..], true) = (first, table) {
             let row = row_of(row).into_iter();
