@@ -29,11 +29,15 @@ impl Found<'_> {
     /// What to write instead, if it is known what was meant.
     pub(super) fn hint(&self) -> Option<String> {
         let in_wire = self.expected.starts_with("by, when");
+        let in_object = self.expected.starts_with("`at`");
         let hint = match self.text {
             "&" => "write `and`: level > 1 and level < 2",
             "|" => "write `or`: level < 1 or level > 2",
             "!" => "write `not`: not (level > 1)",
             "'" => "a text stands in double quotes: \"Mind the gap.\"",
+            "(" if in_object => "a place follows `at`: at (4, 0, 10)",
+            "and" if in_wire => "several tags are joined by `or`: by keeper or bargee",
+            "if" if in_wire => "write `when`: on pad.entered when level > 0.5",
             "=" if in_wire => "`==` compares and `=` sets: write `==` here",
             text if text.starts_with('#') => "a comment begins with `//`",
             text if text.starts_with('"') && self.kind == SyntaxKind::Unknown => {

@@ -399,12 +399,7 @@ impl Parser<'_> {
 
     /// Whether what stands here belongs to the wire, though it is no clause: on its line, or as good as the word of one.
     fn is_slip(&self) -> bool {
-        match self.peek() {
-            SyntaxKind::LeftBrace | SyntaxKind::RightBrace | SyntaxKind::Semicolon | SyntaxKind::End => false,
-            _ if self.at_item() => false,
-            _ if !self.on_new_line() => true,
-            SyntaxKind::Word => nearest(self.nth_text(0), CLAUSE_WORDS.into_iter()).is_some(),
-            _ => false,
-        }
+        let is_word = self.peek() == SyntaxKind::Word && !self.at_item();
+        self.on_its_line() || is_word && nearest(self.nth_text(0), CLAUSE_WORDS.into_iter()).is_some()
     }
 }

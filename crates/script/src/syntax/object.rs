@@ -41,7 +41,7 @@ impl Parser<'_> {
                 "tags" => self.tags(),
                 "disabled" | "body" | "remember" => self.node(SyntaxKind::Flag, Self::bump),
                 "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
-                _ if self.peek() == SyntaxKind::Word && !self.on_new_line() && !self.at_item() => {
+                _ if self.on_its_line() => {
                     // A slip before the braces does not take what is in them along.
                     self.put_aside(CLAUSES, |p| {
                         p.peek() == SyntaxKind::LeftBrace
@@ -59,6 +59,12 @@ impl Parser<'_> {
             self.leave_braces();
             self.expect(SyntaxKind::RightBrace, "`}`");
         }
+    }
+
+    /// Whether more stands on the line, before any braces.
+    pub(super) fn on_its_line(&self) -> bool {
+        let ends = [SyntaxKind::LeftBrace, SyntaxKind::RightBrace, SyntaxKind::Semicolon, SyntaxKind::End];
+        !ends.contains(&self.peek()) && !self.on_new_line() && !self.at_item()
     }
 
     pub(super) fn member(&mut self) {
