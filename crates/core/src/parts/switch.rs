@@ -65,8 +65,8 @@ impl Switch {
         about: "A switch that is on or off: until it is flipped again, for a time, or while enough weight is on it.",
         states: &["off", "on"],
         signals: &[
-            SignalKind::of::<()>("turned_on", "It is on."),
-            SignalKind::of::<()>("turned_off", "It is off."),
+            SignalKind::of::<()>("turned_on", "The switch is on now."),
+            SignalKind::of::<()>("turned_off", "The switch is off now."),
         ],
         commands: &[
             CommandKind::new("flip", "Turns it on if it is off, and off if it is on."),

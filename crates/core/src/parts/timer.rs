@@ -101,7 +101,7 @@ impl Timer {
             "Its time is over; `count` is the number of strikes so far.",
         )],
         commands: &[
-            CommandKind::new("start", "It begins again."),
+            CommandKind::new("start", "Starts from the beginning."),
             CommandKind::new("halt", "Stops it and discards the elapsed time."),
             CommandKind::new("pause", "Pauses it."),
             CommandKind::new("resume", "Continues from where it was paused."),

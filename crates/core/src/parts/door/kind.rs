@@ -35,7 +35,7 @@ impl Door {
                 "open",
                 "Opens the door, unless it is locked or asks for something that is missing.",
             ),
-            CommandKind::new("close", "It closes."),
+            CommandKind::new("close", "Closes the door."),
             CommandKind::new("toggle", "Closes the door if it is open or opening; opens it otherwise."),
             CommandKind::new("force", "Opens the door, even if it is locked or asks for something."),
             CommandKind::new(
