@@ -166,3 +166,12 @@ fn what_is_given_to_a_kit_means_what_it_means_where_it_is_given() {
         add between(c: o.go, b: done)";
     plays(kit, "emit o.go; expect o.inner == 1 and heard == 1; expect say(\"post\") exactly 2");
 }
+
+#[test]
+fn items_of_a_kit_may_stand_on_one_line() {
+    let kit = "kit k(at: vector) { object lamp at at on rung { perform say(\"a\") } var n: whole = 0 }
+        kit m() { var n: whole = 0 spot x at (1, 1, 1) object lamp at (0, 0, 1) timer fuse after 3s }
+        add k(at: (0, 0, 0))
+        add m as one()";
+    plays(kit, "emit rung(1); expect say exactly 1; expect one.fuse is running");
+}

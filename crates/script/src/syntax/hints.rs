@@ -35,7 +35,9 @@ impl Found<'_> {
             "|" => "write `or`: level < 1 or level > 2",
             "!" => "write `not`: not (level > 1)",
             "'" => "a text stands in double quotes: \"Mind the gap.\"",
-            "," if in_object && self.before == ")" => "leave the comma out: object pad at (1, 2, 3) tags quay",
+            "," if in_object && self.before == ")" => {
+                "leave the comma out: object pad at (1, 2, 3) tags quay"
+            }
             "," if in_object => "a place stands in parentheses: at (4, 0, 10)",
             "(" if in_object => "a place follows `at`: at (4, 0, 10)",
             "and" if in_wire => "several tags are joined by `or`: by keeper or bargee",

@@ -4,7 +4,7 @@ use super::{kind::SyntaxKind, parser::Parser};
 use crate::suggest::nearest;
 
 /// The words that begin an item. On a new line they end whatever was broken before them.
-const ITEMS: [&str; 22] = [
+pub(super) const ITEMS: [&str; 22] = [
     "scene",
     "project",
     "shared",

@@ -1,6 +1,9 @@
 //! Objects and spots: what they consist of.
 
-use super::{kind::SyntaxKind, parser::Parser};
+use super::{item::ITEMS, kind::SyntaxKind, parser::Parser};
+use crate::suggest::nearest;
+
+const CLAUSE_WORDS: [&str; 7] = ["at", "facing", "tags", "of", "disabled", "body", "remember"];
 
 /// What may follow the name of an object.
 const CLAUSES: &str = "`at`, `facing`, `tags`, `of`, `disabled`, `body`, `remember` or `{`";
@@ -41,11 +44,10 @@ impl Parser<'_> {
                 "tags" => self.tags(),
                 "disabled" | "body" | "remember" => self.node(SyntaxKind::Flag, Self::bump),
                 "of" => self.clause(SyntaxKind::Parent, |p| p.path("the object it hangs on")),
-                _ if self.on_its_line() => {
+                _ if self.is_slip_of_object() => {
                     // A slip before the braces does not take what is in them along.
                     self.put_aside(CLAUSES, |p| {
-                        p.peek() == SyntaxKind::LeftBrace
-                            || ["at", "facing", "tags", "of"].contains(&p.nth_text(0))
+                        p.peek() == SyntaxKind::LeftBrace || CLAUSE_WORDS[..4].contains(&p.nth_text(0))
                     });
                 }
                 _ => break,
@@ -64,7 +66,14 @@ impl Parser<'_> {
     /// Whether more stands on the line, before any braces.
     pub(super) fn on_its_line(&self) -> bool {
         let ends = [SyntaxKind::LeftBrace, SyntaxKind::RightBrace, SyntaxKind::Semicolon, SyntaxKind::End];
-        !ends.contains(&self.peek()) && !self.on_new_line() && !self.at_item()
+        !ends.contains(&self.peek()) && !self.on_new_line() && !ITEMS.contains(&self.nth_text(0))
+    }
+
+    /// Whether what stands here belongs to the object, though it is none of its clauses. In braces, what is on its line may
+    /// be the next item, such as `timer fuse`.
+    fn is_slip_of_object(&self) -> bool {
+        let near = || nearest(self.nth_text(0), CLAUSE_WORDS.into_iter()).is_some();
+        self.on_its_line() && (!self.inside_braces() || self.peek() != SyntaxKind::Word || near())
     }
 
     pub(super) fn member(&mut self) {
