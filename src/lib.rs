@@ -60,8 +60,8 @@ pub use stoicheon_core::{
     Error, Field, FieldValue, Key, Leaving, Letter, Mailbox, Message, Mould, MouldId, Move, MoveKind,
     NewObject, NoSuchSignal, ObjectId, OfferNow, On, PLAYER, PartId, Payload, Place, Pointing, Pose,
     PropertyName, ReactionResult, Rotation, RoutineId, RuleId, SceneId, Seconds, Signal, SignalId,
-    SignalName, SmolStr, Spot, SpotId, SpotPath, State, Tag, Text, Tick, TickError, TickRate, Ticks, Type,
-    Value, Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space, ticks,
+    SignalName, SmolStr, Spot, SpotId, SpotPath, SpotRef, State, Tag, Text, Tick, TickError, TickRate, Ticks,
+    Type, Value, Values, VarId, Vec3, WhenEmpty, WireId, World, glam, payload, playtest, secs, space, ticks,
 };
 
 /// The README's Rust, compiled and run.

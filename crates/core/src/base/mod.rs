@@ -16,4 +16,5 @@ pub(crate) mod place;
 pub(crate) mod shared;
 pub(crate) mod signal;
 pub(crate) mod slots;
+pub(crate) mod spot_path;
 pub(crate) mod value;

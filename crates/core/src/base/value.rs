@@ -11,6 +11,7 @@ use crate::base::{
     clock::Ticks,
     geometry::{Colour, Rotation},
     ids::{ObjectId, SpotId},
+    spot_path::SpotPath,
 };
 
 /// Text of any length; up to 23 bytes are kept without an allocation.
@@ -56,34 +57,6 @@ pub enum Value {
     Spot(SpotId),
     /// A place to arrive at in a scene, by name: it leads there from any scene, and also while that scene is not loaded.
     SpotElsewhere(Arc<SpotPath>),
-}
-
-/// A spot and the scene it is in, by name.
-///
-/// ```
-/// use stoicheon_core::{SpotPath, Type, Value};
-/// let there = Value::from(SpotPath { scene: "tunnel".into(), spot: "arrival".into() });
-/// assert_eq!(there.type_of(), Some(Type::Spot));
-/// assert_eq!(there.shown().as_deref(), Some("arrival in tunnel"));
-/// ```
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
-pub struct SpotPath {
-    /// The scene.
-    pub scene: Text,
-    /// The name of the spot there, without the scene's.
-    pub spot: Text,
-}
-
-impl fmt::Display for SpotPath {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} in {}", self.spot, self.scene)
-    }
-}
-
-impl From<SpotPath> for Value {
-    fn from(path: SpotPath) -> Self {
-        Self::SpotElsewhere(Arc::new(path))
-    }
 }
 
 impl Value {
@@ -290,7 +263,7 @@ impl fmt::Display for Type {
 /// A plain Rust type that can stand in a payload.
 ///
 /// It is implemented for `bool`, `f64`, `f32`, `u32`, `i32`, `i64`, [`Text`], [`Ticks`], [`Vec3`], [`Rotation`],
-/// [`Colour`], [`ObjectId`] and [`SpotId`].
+/// [`Colour`], [`ObjectId`], [`SpotId`] and [`SpotRef`](crate::SpotRef).
 pub trait FieldValue: Sized + Send + 'static {
     /// The type the field has in guards and in the trace.
     fn field_type() -> Type;

@@ -14,7 +14,8 @@ use crate::base::{
     clock::{TickRate, secs},
     geometry::{Colour, Rotation},
     ids::{ObjectId, SpotId},
-    value::{SpotPath, Text, Type, Value},
+    spot_path::SpotPath,
+    value::{Text, Type, Value},
 };
 
 /// A value in a save: `true`, `3`, `0.4`, `"done"`, `[4.0, 0.0, 10.0]`, `{"seconds": 2.5}`.
