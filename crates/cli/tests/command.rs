@@ -271,7 +271,7 @@ fn convert_goes_there_and_back_and_says_what_a_file_lacks() {
         ("{", "this is not a wiring file in JSON"),
         ("[]", "expected an object with `scene`"),
         (r#"{"sceen": "lock"}"#, "unknown field `sceen`"),
-        (r#"{"items": [{"object": {"name": "two words"}}]}"#, "expected the end of the line, found `words`"),
+        (r#"{"items": [{"object": {"name": "two words"}}]}"#, "found `words`"),
     ] {
         std::fs::write(&json, text).unwrap();
         let (status, said, _) = call(&["convert", &json]);
