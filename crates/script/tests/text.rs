@@ -37,6 +37,9 @@ fn digest(text: &str) -> Option<u64> {
 fn everything_that_ships_is_set_as_fmt_sets_it() {
     for (name, text) in SHIPPED {
         assert_eq!(format(text).as_deref(), Ok(text), "{name}");
+        // A text with errors would have no digest that another way of writing it could change.
+        let loaded = load(name, text, &Catalogue::built_in());
+        assert!(!loaded.has_errors(), "{name}: {:?}", loaded.diagnostics());
     }
 }
 
