@@ -162,9 +162,19 @@ fn what_is_given_to_a_kit_means_what_it_means_where_it_is_given() {
           add relay(calls: go, back: done)
         }
         kit between(c: signal, b: signal) { add relay(calls: c, back: b) }
+        kit both(b: signal) {
+          signal done
+          var here: whole = 0
+          on done { here += 1 }
+          add relay(calls: o.go, back: b or done)
+        }
         add outer as o()
-        add between(c: o.go, b: done)";
-    plays(kit, "emit o.go; expect o.inner == 1 and heard == 1; expect say(\"post\") exactly 2");
+        add between(c: o.go, b: done)
+        add both as t(b: done)";
+    // Two signals of one name in two scopes are two.
+    let lines =
+        "emit o.go; expect o.inner == 1 and heard == 2 and t.here == 1; expect say(\"post\") exactly 3";
+    plays(kit, lines);
 }
 
 #[test]

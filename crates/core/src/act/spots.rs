@@ -32,18 +32,24 @@ impl State {
     }
 
     /// What a comparison gives. A spot by name and the same spot itself are equal.
+    #[inline]
     pub(crate) fn compared(&self, how: Comparison, one: &Value, two: &Value) -> Value {
-        let by_name = |path: &Value| self.spot_of(path).and_then(|spot| self.plan.spots.find(&spot.name));
         match (one, two) {
             (Value::SpotElsewhere(_), Value::Spot(_)) | (Value::Spot(_), Value::SpotElsewhere(_)) => {
-                let same = by_name(one).is_some_and(|spot| by_name(two) == Some(spot));
-                match how {
-                    Comparison::Equal => same.into(),
-                    Comparison::NotEqual => (!same).into(),
-                    _ => Value::Nothing,
-                }
+                self.spots_compared(how, one, two)
             }
             _ => calc::compare(how, one, two),
+        }
+    }
+
+    #[cold]
+    fn spots_compared(&self, how: Comparison, one: &Value, two: &Value) -> Value {
+        let by_name = |path: &Value| self.spot_of(path).and_then(|spot| self.plan.spots.find(&spot.name));
+        let same = by_name(one).is_some_and(|spot| by_name(two) == Some(spot));
+        match how {
+            Comparison::Equal => same.into(),
+            Comparison::NotEqual => (!same).into(),
+            _ => Value::Nothing,
         }
     }
 

@@ -191,7 +191,8 @@ fn paths(value: &Expr) -> Option<Vec<Path>> {
         ExprKind::Name(path) => Some(vec![path.clone()]),
         ExprKind::Or(one, two) => {
             let mut all = paths(one)?;
-            let told = |all: &[Path], path: &Path| all.iter().any(|other| other.text() == path.text());
+            let means = |path: &Path| (path.first().outward, path.text());
+            let told = |all: &[Path], path: &Path| all.iter().any(|other| means(other) == means(path));
             for path in paths(two)? {
                 // Given twice, it is meant once.
                 if !told(&all, &path) {

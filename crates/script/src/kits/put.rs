@@ -38,14 +38,25 @@ impl<'c> Put<'c> {
     }
 
     fn used(&self, used: &mut Use) {
-        for given in &mut used.given {
-            if let ExprKind::Name(path) = &given.value.kind
-                && let Some(value) = path.single().and_then(|name| self.names.value(&name.text))
-            {
-                given.value = value;
-            } else {
-                self.expr(&mut given.value);
+        used.given.iter_mut().for_each(|given| self.passed_on(&mut given.value));
+    }
+
+    /// What is given to another kit: a parameter, also as one of several.
+    fn passed_on(&self, value: &mut Expr) {
+        match &mut value.kind {
+            ExprKind::Name(path) if path.single().is_some() => {
+                let name = path.first().text.clone();
+                if let Some(given) = self.names.value(&name) {
+                    *value = given;
+                } else {
+                    self.expr(value);
+                }
             }
+            ExprKind::Or(one, two) => {
+                self.passed_on(one);
+                self.passed_on(two);
+            }
+            _ => self.expr(value),
         }
     }
 
