@@ -22,6 +22,10 @@ pub(crate) enum Command {
     New(New),
     /// Play a scene and print its trace.
     Play(Play),
+    /// Say why something happened, or why it did not.
+    Why(WhyArgs),
+    /// Show what everything is at a moment: states, variables, who is inside, what waits, wires.
+    Look(Look),
     /// Check wiring without running it.
     Check(Check),
     /// Run the playtests of one or more files or folders.
@@ -65,7 +69,7 @@ pub(crate) struct Convert {
     /// Print the JSON Schema of saves instead.
     #[arg(long, conflicts_with_all = ["from", "schema"])]
     pub(crate) save_schema: bool,
-    /// Print the JSON Schema of what `check`, `test` and `play` print with `--json` instead.
+    /// Print the JSON Schema of what `check`, `test`, `play` and `look` print with `--json` instead.
     #[arg(long, conflicts_with_all = ["from", "schema", "save_schema"])]
     pub(crate) output_schema: bool,
 }
@@ -85,16 +89,16 @@ pub(crate) struct CatalogueOf {
     pub(crate) json: bool,
 }
 
-#[expect(clippy::struct_excessive_bools, reason = "each is a flag of its own")]
+/// What is played.
 #[derive(Debug, Default, clap::Args)]
-pub(crate) struct Play {
+pub(crate) struct Which {
     /// The wiring file, the file of a project, or its folder.
     pub(crate) file: PathBuf,
     /// The scene of a project. Default the first.
     #[arg(long, value_name = "NAME")]
     pub(crate) scene: Option<String>,
     /// The playtest to play, by name or by number from 1. Default the first; a scene without playtests runs alone.
-    #[arg(long, value_name = "NAME", conflicts_with_all = ["alone", "load", "resume"])]
+    #[arg(long, value_name = "NAME", conflicts_with = "alone")]
     pub(crate) playtest: Option<String>,
     /// Run the scene without its playtests.
     #[arg(long)]
@@ -105,6 +109,37 @@ pub(crate) struct Play {
     /// How long a scene runs without a playtest, in seconds. Default 10.
     #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
     pub(crate) seconds: Option<f64>,
+}
+
+/// `stoicheon why canal "upper_gate opened" at 2.5s for ada`
+#[derive(Debug, clap::Args)]
+pub(crate) struct WhyArgs {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// A signal (`upper_gate opened`), an effect, a variable, a state (`upper_gate is open`), or a wire (`lock.stoi:14`);
+    /// then, as you like, `at 2.5s` and `for ada`.
+    #[arg(value_name = "WHAT, at TIME, for PLAYER", required = true)]
+    pub(crate) words: Vec<String>,
+}
+
+/// `stoicheon look canal at 3.2s upper_gate`
+#[derive(Debug, clap::Args)]
+pub(crate) struct Look {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// `at 3.2s`: at which moment; default the end. NAME: only this object, tag, scene, signal, variable, or wire as
+    /// `lock.stoi:14`.
+    #[arg(value_name = "NAME or at TIME")]
+    pub(crate) words: Vec<String>,
+    /// Print it as JSON.
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, Default, clap::Args)]
+pub(crate) struct Play {
+    #[command(flatten)]
+    pub(crate) which: Which,
     /// Leave out the places where wires are written.
     #[arg(long)]
     pub(crate) no_places: bool,
@@ -115,13 +150,13 @@ pub(crate) struct Play {
     #[arg(long)]
     pub(crate) json: bool,
     /// Start from this save, with its players, without a playtest.
-    #[arg(long, value_name = "FILE", conflicts_with = "resume")]
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["resume", "playtest"])]
     pub(crate) load: Option<PathBuf>,
     /// At the end, save what is remembered to this file: CBOR if its name ends in .cbor, otherwise JSON.
     #[arg(long, value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,
     /// Continue the whole world stored in this file, without a playtest.
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", conflicts_with = "playtest")]
     pub(crate) resume: Option<PathBuf>,
     /// At the end, store the whole world in this file.
     #[arg(long, value_name = "FILE")]

@@ -1,8 +1,9 @@
-//! What `check`, `test` and `play` say to programs. Names and lines, never numbers of files: a program has no list of them.
+//! What `check`, `test`, `play` and `look` say to programs. Names and lines, never numbers of files: a program has no list of them.
 
 use schemars::JsonSchema;
 use serde::Serialize;
 use stoicheon_script::{Diagnostic, Label, Loaded};
+use stoicheon_view::Seen;
 
 use crate::out;
 
@@ -16,6 +17,8 @@ pub(crate) struct Outputs<'a> {
     test: Tested<'a>,
     /// `stoicheon play --json`
     play: Played<'a>,
+    /// `stoicheon look --json`
+    look: Seen,
 }
 
 /// What `check` found.

@@ -4,11 +4,15 @@ mod args;
 mod check;
 mod json;
 mod keep;
+mod look;
+mod moment;
 mod new;
 mod out;
 mod play;
+mod stage;
 mod test;
 mod text;
+mod why;
 
 use std::process::ExitCode;
 
@@ -22,6 +26,8 @@ fn main() -> ExitCode {
         Command::Demo => play::demo(),
         Command::New(args) => new::new(&args),
         Command::Play(args) => play::play(&args),
+        Command::Why(args) => why::why(&args),
+        Command::Look(args) => look::look(&args),
         Command::Check(args) => check::check(&args),
         Command::Test(args) => Ok(test::test(&args)),
         Command::Fmt(args) => Ok(text::fmt(&args)),

@@ -66,6 +66,28 @@ pub(crate) enum Misuse {
     NoPlaytest { file: String, wanted: String, known: String },
     #[error("{file} has a playtest, and --for is for a scene that runs alone: leave it out, or add --alone")]
     ForPlaytest { file: String },
+    #[error("{file} could not be built: {reason}")]
+    NotBuilt { file: String, reason: String },
+    #[error("expected a time such as 3.2s or 400ms, at most a day, after `at`, found {}", if .0.is_empty() { "nothing" } else { .0 })]
+    BadMoment(String),
+    #[error("expected {1} after `{0}`, found nothing")]
+    NoWordAfter(&'static str, &'static str),
+    #[error("`{0}` has no meaning for {1}: leave it out")]
+    NoPlace(String, &'static str),
+    #[error("{0}")]
+    NoQuestion(String),
+    #[error("expected what to ask about, such as \"upper_gate opened\", found nothing")]
+    NothingAsked,
+    #[error("{file} has no player \"{wanted}\"; it has {known}")]
+    NoPlayer { file: String, wanted: String, known: String },
+    #[error("expected one name, found {}: ask about one after the other", .0.join(", "))]
+    ManyNames(Vec<String>),
+    #[error(
+        "it ends at {ends:.3}s, before {at}s: give an earlier time, or run the scene longer with --alone"
+    )]
+    PastEnd { at: f64, ends: f64 },
+    #[error("{file} has nothing named {what}{}", near.as_ref().map_or_else(String::new, |near| format!(": did you mean {near}?")))]
+    NothingNamed { file: String, what: String, near: Option<String> },
     #[error("--for takes a time above 0 and up to 86400 seconds, found {0}")]
     BadTime(f64),
 }

@@ -4,6 +4,7 @@
 mod command;
 mod cookbook;
 mod keeping;
+mod stories;
 mod support;
 // It looks at links, permissions and limits of the system.
 #[cfg(unix)]

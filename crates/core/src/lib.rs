@@ -49,6 +49,7 @@
 
 mod act;
 mod base;
+mod inspect;
 mod moment;
 mod part;
 mod parts;
@@ -79,6 +80,11 @@ pub use base::signal::{Signal, SignalName};
 pub use base::spot_path::{SpotPath, SpotRef};
 pub use base::value::{FieldValue, Text, Type, Value, Values};
 pub use glam::{self, Vec3};
+pub use inspect::Inspection;
+pub use inspect::leads::Lead;
+pub use inspect::objects::{InspectedObject, InspectedPart, InspectedVar};
+pub use inspect::waits::{InspectedTween, InspectedWait};
+pub use inspect::wires::InspectedWire;
 pub use moment::effects::Effect;
 pub use moment::faults::Fault;
 pub use moment::leaving::Leaving;

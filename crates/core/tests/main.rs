@@ -6,6 +6,7 @@ mod behalf;
 mod exact_time;
 mod frames;
 mod gaits;
+mod inspecting;
 mod looking;
 mod model;
 mod order_law;

@@ -23,6 +23,6 @@ mod wiring;
 
 pub use find::{Projects, bytes, catalogue, find, head_of, read, read_all, read_in_project, text};
 pub use read_error::ReadError;
-pub use run::{Fresh, Ran, run};
+pub use run::{Fresh, Ran, run, run_keeping};
 pub use scene::{gltf_wiring, is_gltf};
 pub use wiring::Wiring;

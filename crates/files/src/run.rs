@@ -81,11 +81,23 @@ pub fn run<G: 'static>(
     fresh: Fresh<'_, G>,
     watch: &mut dyn FnMut(&mut World<G>),
 ) -> Ran {
+    run_keeping(part, number, (world, game), fresh, watch, &mut drop)
+}
+
+/// The same, where a world that a new one takes the place of, since the playtest reloads or suspends it, is handed to `replaced`.
+pub fn run_keeping<G: 'static>(
+    part: &Loaded,
+    number: usize,
+    (world, game): (&mut World<G>, &mut G),
+    fresh: Fresh<'_, G>,
+    watch: &mut dyn FnMut(&mut World<G>),
+    replaced: &mut dyn FnMut(World<G>),
+) -> Ran {
     if part.has_errors() {
         let failure = format!("{} has errors: check it", part.name());
         return Ran { ticks: 0, failure: vec![failure] };
     }
-    let mut stage = OnFiles { fresh, watch };
+    let mut stage = OnFiles { fresh, watch, replaced };
     match part.run_playtest(number, world, game, &mut stage) {
         Ok(verdict) => {
             let failure = verdict.failure.map(|failure| failure_text(world, &failure));
@@ -100,11 +112,16 @@ pub fn run<G: 'static>(
 struct OnFiles<'w, G> {
     fresh: Fresh<'w, G>,
     watch: &'w mut dyn FnMut(&mut World<G>),
+    replaced: &'w mut dyn FnMut(World<G>),
 }
 
 impl<G: 'static> PlaytestHost<G> for OnFiles<'_, G> {
     fn watch(&mut self, world: &mut World<G>) {
         (self.watch)(world);
+    }
+
+    fn replaced(&mut self, old: World<G>) {
+        (self.replaced)(old);
     }
 
     fn fresh(&mut self) -> Result<World<G>, PlaytestError> {

@@ -56,12 +56,24 @@ impl Wiring {
     /// # Errors
     /// What building says. A file that is [broken](Self::broken) is not built.
     pub fn world<G: 'static>(&self, seed: Option<u64>) -> Result<World<G>, Error> {
+        self.world_with(seed, |config| config)
+    }
+
+    /// The same, with a change to how it is set up: how much of its trace it keeps, for one.
+    ///
+    /// # Errors
+    /// As for [`world`](Self::world).
+    pub fn world_with<G: 'static>(
+        &self,
+        seed: Option<u64>,
+        change: impl FnOnce(Config) -> Config,
+    ) -> Result<World<G>, Error> {
         let mut config = match self {
             Self::Scene(_) => Config::default(),
             Self::Project(project) | Self::SceneOf(project, _) => project.config(),
         };
         config.seed = seed.unwrap_or(config.seed);
-        let mut world = World::with(config);
+        let mut world = World::with(change(config));
         match self {
             Self::Scene(scene) => scene.build(&mut world)?,
             Self::Project(project) | Self::SceneOf(project, _) => project.build(&mut world)?,

@@ -1,11 +1,11 @@
 //! What a playtest expected and what happened instead, in words.
 
 use crate::{
-    miss::{last_time, nearest_miss_for},
-    phrase::{clock_time, expr_text, readings_text, value_text},
+    phrase::{clock_time, expr_text, facts_text, value_text},
+    why::{history::History, how_it_came, last_time, misses::nearest_in},
 };
 use stoicheon_core::{
-    About, Event, Expr, Field, ObjectId, PartOf, State, Value, Values,
+    About, Event, Expr, Field, ObjectId, State, Value, Values,
     playtest::{Expectation, Failure, Found, Last, Watched},
 };
 
@@ -34,11 +34,13 @@ pub fn failure_text(state: &State, failure: &Failure) -> Vec<String> {
     }
     lines.push(format!("found     {}", found(state, failure)));
     lines.push(format!("at        {time}, {}", failure.place));
-    let misses =
-        about(state, failure).map(|about| nearest_miss_for(state, about, whose(failure))).unwrap_or_default();
+    let history = History::of(state);
+    let misses = about(state, failure)
+        .map(|about| nearest_in(&history, about, whose(failure), state.now()))
+        .unwrap_or_default();
     // Where nothing came near, what did happen says how it came to be as it is; of a condition, both say something.
-    let both = matches!(failure.expected, Some(Expectation::Holds(_)));
-    let last = if misses.is_empty() || both { changed_last(state, failure) } else { Vec::new() };
+    let both = !matches!(failure.expected, Some(Expectation::Happens(_) | Expectation::InOrder(_)));
+    let last = if misses.is_empty() || both { changed_last(&history, failure) } else { Vec::new() };
     for (head, told) in [("nearest ", misses), ("last    ", last)] {
         for (index, line) in told.iter().enumerate() {
             lines.push(format!("{}  {line}", if index == 0 { head } else { "        " }));
@@ -47,23 +49,12 @@ pub fn failure_text(state: &State, failure: &Failure) -> Vec<String> {
     lines
 }
 
-/// The last change of what a condition reads, or the last time of what came too often, with what led up to it.
-fn changed_last(state: &State, failure: &Failure) -> Vec<String> {
-    match &failure.expected {
-        Some(Expectation::Holds(expr)) => last_time(state, |event| {
-            expr.reads().iter().any(|read| match (read, event) {
-                (Expr::Var(one) | Expr::VarOf(one, _), Event::Set { var, .. } | Event::Kept { var, .. }) => {
-                    one == var
-                }
-                (Expr::State { part: one, .. }, Event::Shifted { part, .. }) => one == part,
-                (
-                    Expr::Reading { part: PartOf::Part(one), .. },
-                    Event::Shifted { part, .. } | Event::Changed { part, .. },
-                ) => one == part,
-                _ => false,
-            })
-        }),
-        Some(Expectation::Exactly(watched, _)) => last_time(state, |event| match (watched, event) {
+/// How what a condition reads came to be as it is, or the last time of what came too often or with other values, with what led up
+/// to that.
+fn changed_last(history: &History<'_>, failure: &Failure) -> Vec<String> {
+    let state = history.state;
+    let last = |watched: &Watched| {
+        last_time(history, |event| match (watched, event) {
             (Watched::Signal(name), Event::Delivered { signal, .. }) => {
                 state.signal_name(*signal) == Some(name)
             }
@@ -71,7 +62,12 @@ fn changed_last(state: &State, failure: &Failure) -> Vec<String> {
                 state.effect_name(*effect) == Some(name)
             }
             _ => false,
-        }),
+        })
+    };
+    match &failure.expected {
+        Some(Expectation::Holds(expr)) => how_it_came(history, expr),
+        Some(Expectation::Exactly(watched, _) | Expectation::With { what: watched, .. }) => last(watched),
+        Some(Expectation::OfLast { of, .. }) => of.first().map(|of| last(&of.what)).unwrap_or_default(),
         _ => Vec::new(),
     }
 }
@@ -217,6 +213,6 @@ fn named(of: &[Last]) -> Vec<Field> {
 }
 
 fn readings(state: &State, expr: &Expr, values: &[Value], fields: &[Field]) -> String {
-    let text = readings_text(state, expr, values, fields);
+    let text = facts_text(state, expr, values, fields);
     if text.is_empty() { "it does not hold".to_owned() } else { text }
 }

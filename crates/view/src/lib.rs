@@ -1,21 +1,28 @@
 //! What a world did, as people read it.
 //!
-//! [`TraceText`] prints a trace tick by tick, [`Map`] draws where everything is. For running a world see
+//! [`TraceText`] prints a trace tick by tick, [`Seen`] says what everything is at a moment, [`Map`] draws where everything is. For running a world see
 //! `stoicheon-core`; for the wiring language, `stoicheon-script`.
 
 mod failure;
 mod fold;
+mod lead;
+mod look;
 mod map;
-mod miss;
 mod paint;
 mod phrase;
 mod trace_delivery;
 mod trace_text;
+mod why;
 mod words;
 
 pub use failure::failure_text;
+pub use lead::SeenLead;
+pub use look::{
+    Seen, SeenInside, SeenObject, SeenPart, SeenReading, SeenRefusal, SeenSignal, SeenTween, SeenVar,
+    SeenWait, SeenWire, Shown,
+};
 pub use map::Map;
-pub use miss::{last_time, nearest_miss, nearest_miss_for};
 pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, thousands, typed_text, value_text};
 pub use trace_text::TraceText;
+pub use why::{NothingNamed, Question, Why, nearest_miss};

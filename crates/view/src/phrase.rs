@@ -297,11 +297,53 @@ impl Words<'_> {
     }
 }
 
-/// What a guard read: `level is 0.4, upper_gate is opening`.
+/// Whether it is a test that is told as it stands, or with `not`.
+fn is_test(expr: &Expr) -> bool {
+    matches!(
+        expr,
+        Expr::StateOf { .. }
+            | Expr::Tagged { .. }
+            | Expr::Carries { .. }
+            | Expr::Gone(_)
+            | Expr::Enabled(_)
+            | Expr::Hidden(_)
+            | Expr::Passable(_)
+    )
+}
+
+/// What a guard read: `level is 0.4, upper_gate is opening`. Nothing if that would say no more than the guard itself.
 pub fn readings_text(state: &State, guard: &Expr, readings: &[Value], fields: &[Field]) -> String {
+    let itself = match guard {
+        Expr::Not(test) => test,
+        test => test,
+    };
+    if is_test(itself) { String::new() } else { facts_text(state, guard, readings, fields) }
+}
+
+/// What a condition read, also where that says no more than the condition: `lantern is disabled`.
+pub(crate) fn facts_text(state: &State, guard: &Expr, readings: &[Value], fields: &[Field]) -> String {
     let words = Words { state, fields };
     let one = |(read, value): (&Expr, &Value)| match (read, value) {
         (Expr::State { part, .. }, Value::Text(word)) => format!("{} is {word}", part_text(state, *part)),
+        (Expr::Inside { body, .. }, Value::Vector(at)) => {
+            format!("{} is at {}", words.expr(body, 5), vector_text(*at))
+        }
+        (Expr::InScene { object, .. }, Value::Text(scene)) => {
+            format!("{} is in {scene}", words.expr(object, 5))
+        }
+        (Expr::InScene { object, .. }, _) => format!("{} is in no scene", words.expr(object, 5)),
+        (Expr::Any(among), Value::Object(one)) => {
+            format!("{} is one: {}", state.name(*one).unwrap_or("somebody gone"), words.among(among))
+        }
+        (Expr::Any(among), _) => format!("there is no {}", words.among(among)),
+        (Expr::Inside { body, .. }, _) => format!("{} is nowhere", words.expr(body, 5)),
+        (test, Value::Bool(holds)) if is_test(test) => {
+            if *holds {
+                words.test(test, "is", "")
+            } else {
+                words.test(test, "is not", "not ")
+            }
+        }
         (read, value) => {
             let ty = words.type_of(read);
             format!("{} is {}", words.expr(read, 0), typed_text(state, ty.as_ref(), value))

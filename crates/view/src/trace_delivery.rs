@@ -3,7 +3,7 @@
 
 use std::fmt::Write;
 
-use stoicheon_core::{Event, Field, Record, RecordId, Refusal, WireId};
+use stoicheon_core::{Event, Field, Record, RecordId, Refusal, SignalId, Values, WireId};
 
 use crate::{
     phrase::{thousands, typed_text},
@@ -64,17 +64,29 @@ impl Printer<'_> {
         }
     }
 
-    /// The signal, what it carries, who caused it, and how many took it.
-    fn delivery_head(&mut self, record: &Record, wires: &[Heard<'_>]) {
-        let Event::Delivered { signal, who, ref values, .. } = record.event else { return };
-        let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
+    /// What a signal carries, in parentheses.
+    fn payload(&self, signal: SignalId, values: &Values) -> String {
         let fields = self.state.signal_fields(signal).iter().zip(values);
         let payload: Vec<_> = fields
             .map(|(field, value)| {
                 format!("{} {}", field.name, typed_text(self.state, Some(&field.ty), value))
             })
             .collect();
-        let payload = if payload.is_empty() { String::new() } else { format!("({})", payload.join(", ")) };
+        if payload.is_empty() { String::new() } else { format!("({})", payload.join(", ")) }
+    }
+
+    /// A signal with what it carries and who caused it.
+    pub(crate) fn signal(&self, event: &Event) -> String {
+        let Event::Delivered { signal, who, values, .. } = event else { return String::new() };
+        let name = self.state.signal_name(*signal).unwrap_or("a signal that is gone");
+        format!("{name}{}{}", self.payload(*signal, values), self.who_note(*who))
+    }
+
+    /// The signal, what it carries, who caused it, and how many took it.
+    fn delivery_head(&mut self, record: &Record, wires: &[Heard<'_>]) {
+        let Event::Delivered { signal, who, ref values, .. } = record.event else { return };
+        let name = self.state.signal_name(signal).unwrap_or("a signal that is gone");
+        let payload = self.payload(signal, values);
         let taken = wires.iter().filter(|heard| heard.why.is_none()).count();
         let (note, noted) = match (taken, wires.len()) {
             (_, 0) => ("nobody listens".to_owned(), self.paint.phase),

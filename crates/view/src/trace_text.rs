@@ -111,7 +111,14 @@ fn ends_resumed(record: &Record) -> bool {
 /// The file's own name is enough to find the line; the whole path would push everything aside.
 pub(crate) fn short(place: &Place) -> String {
     let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
-    format!("{file}:{}", place.line)
+    // The wire of a part stands nowhere.
+    if place.line == 0 { file.to_owned() } else { format!("{file}:{}", place.line) }
+}
+
+/// Words without styles, outside any trace.
+pub(crate) fn with_printer<R>(state: &State, say: impl FnOnce(&Printer<'_>) -> R) -> R {
+    let (paint, mut ignored) = (Paint::plain(), String::new());
+    say(&Printer { state, paint: &paint, places: true, many: usize::MAX, records: &[], out: &mut ignored })
 }
 
 pub(crate) struct Printer<'a> {

@@ -47,7 +47,12 @@ impl Scope<'_> {
     }
 
     pub(crate) fn any(&self, among: &Among) -> Value {
-        Value::Bool(self.each_of(among).next().is_some())
+        Value::Bool(self.first_of(among).is_some())
+    }
+
+    /// The first of them, by object number.
+    pub(crate) fn first_of(&self, among: &Among) -> Option<ObjectId> {
+        self.each_of(among).next()
     }
 
     pub(crate) fn nearest(&self, among: &Among, to: &Expr) -> Value {

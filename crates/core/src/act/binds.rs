@@ -10,7 +10,7 @@ use crate::{
     base::{
         doing::Doing,
         error::{BuildError, Error},
-        ids::{BindId, ObjectId, PropertyName, RecordId, SceneId, VarId},
+        ids::{BindId, ObjectId, PropertyName, RecordId, SceneId, Tag, VarId},
         payload::type_word,
         place::Place,
     },
@@ -315,6 +315,26 @@ impl State {
     /// What a bind keeps, the expression, and where it was written.
     pub fn bound(&self, bind: BindId) -> Option<(Kept, &Expr, &Place)> {
         self.plan.binds.get(bind.0 as usize).map(|bind| (bind.kept, &bind.to, &bind.place))
+    }
+
+    /// The bind that keeps something, also as one of a group.
+    pub fn bind_of(&self, kept: Kept) -> Option<BindId> {
+        if let Kept::Var(var) = kept {
+            return self.moment.vars.var(var).and_then(|var| var.bound);
+        }
+        let keeps = |bind: &Bind| {
+            let of_group = |tag: Tag, object: ObjectId| {
+                self.moment.objects.get(object).is_some_and(|object| object.tags.contains(&tag))
+            };
+            let same = match (bind.kept, kept) {
+                (Kept::EachPlace(tag), Kept::Place(object))
+                | (Kept::EachFacing(tag), Kept::Facing(object)) => of_group(tag, object),
+                (one, other) => one == other,
+            };
+            same && !bind.ended
+        };
+        let index = self.plan.binds.iter().position(keeps)?;
+        u32::try_from(index).ok().map(BindId)
     }
 
     /// An object came by a variable, or a group by an object: a bind for each of the group keeps it.

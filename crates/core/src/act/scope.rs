@@ -97,11 +97,18 @@ impl<'a> Scope<'a> {
         (u8::try_from(failing).unwrap_or(u8::MAX), readings.unwrap_or_default())
     }
 
-    /// What the expression's reads are now; a part's state as its word.
+    /// What the expression's reads are now; a part's state as its word, of a body that is inside or not, where
+    /// it is, and of a group, the first of it.
     pub(crate) fn readings(&self, expr: &Expr) -> SmallVec<[Value; 2]> {
         let word = |part| self.state.state_word(part).map_or(Value::Nothing, Value::from);
         let read = |read: &Expr| match read {
             Expr::State { part, .. } => word(*part),
+            Expr::Inside { body, .. } => self.place(&self.value(body)).map_or(Value::Nothing, Value::Vector),
+            Expr::Any(among) => self.first_of(among).map_or(Value::Nothing, Value::Object),
+            Expr::InScene { object, .. } => {
+                let scene = self.value(object).as_object().and_then(|object| self.state.scene_of(object));
+                scene.and_then(|scene| self.state.scene_name(scene)).map_or(Value::Nothing, Value::from)
+            }
             other => self.value(other),
         };
         expr.reads().into_iter().map(read).collect()
@@ -316,6 +323,12 @@ impl State {
     /// What an expression gives now, caused by nobody and with no payload.
     pub fn evaluate(&self, expr: &Expr) -> Value {
         Scope::of(self, &Cell::new(None)).value(expr)
+    }
+
+    /// What the [reads](Expr::reads) of an expression are now, in their order; a part's state as its word, of a body that is inside
+    /// or not, where it is, and of a group, the first of it.
+    pub fn readings(&self, expr: &Expr) -> Vec<Value> {
+        Scope::of(self, &Cell::new(None)).readings(expr).into_vec()
     }
 
     /// The same where [`Expr::Field`] of a number is the value that stands there in the list.

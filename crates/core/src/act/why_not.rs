@@ -1,6 +1,11 @@
 //! Why something did not happen: the wires that came nearest, and what refused each.
 
-use std::{collections::BTreeSet, ops::RangeInclusive};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    ops::RangeInclusive,
+};
+
+use slotmap::SecondaryMap;
 
 use crate::{
     base::{
@@ -103,6 +108,10 @@ impl State {
         ticks: RangeInclusive<Tick>,
     ) -> WhyNot {
         let about = about.into();
+        let alike = match about {
+            About::Signal(signal) => self.signals_named_as(signal),
+            _ => BTreeSet::new(),
+        };
         let mut happened = 0;
         let mut nearest: Vec<Miss> = Vec::new();
         let mut wires: Vec<WireId> = match about {
@@ -111,15 +120,16 @@ impl State {
             About::Effect(_) | About::Part(_) | About::Var(_) => self.wires_towards(about),
         };
         let records = || self.trace().records().filter(|(_, record)| ticks.contains(&record.tick));
-        for (_, record) in records() {
-            happened += u64::from(match (about, &record.event) {
+        for (id, record) in records() {
+            let counts = match (about, &record.event) {
                 (About::Wire(wire), Event::Took { wire: other }) => wire == *other,
-                (About::Signal(signal), Event::Delivered { signal: other, .. }) => signal == *other,
+                (About::Signal(_), Event::Delivered { signal: other, .. }) => alike.contains(other),
                 (About::Effect(effect), Event::Performed { effect: other, .. }) => effect == *other,
                 (About::Part(part), Event::Shifted { part: other, .. }) => part == *other,
                 (About::Var(var), Event::Set { var: other, from, to, .. }) => var == *other && from != to,
                 _ => false,
-            });
+            };
+            happened += u64::from(counts && who.is_none_or(|who| self.goes_back_to(id, who)));
         }
         if let (About::Signal(_), 0) = (about, happened) {
             wires = self.wires_towards(about);
@@ -127,11 +137,11 @@ impl State {
         for wire in &wires {
             nearest.push(Miss { wire: *wire, refused: None, why: None, took: None });
         }
-        let caused_by = |cause: Option<RecordId>| match self.trace().get(cause?)?.event {
-            Event::Delivered { who, .. } => who,
-            _ => None,
+        let places: SecondaryMap<WireId, usize> =
+            wires.iter().enumerate().map(|(index, wire)| (*wire, index)).collect();
+        let is_theirs = |cause: Option<RecordId>| {
+            who.zip(cause).is_some_and(|(who, cause)| self.goes_back_to(cause, who))
         };
-        let is_theirs = |cause| who.is_some() && caused_by(cause) == who;
         let mut theirs = vec![false; nearest.len()];
         for (id, record) in records() {
             let (wire, why) = match record.event {
@@ -139,7 +149,7 @@ impl State {
                 Event::Took { wire } => (wire, None),
                 _ => continue,
             };
-            let Some(at) = nearest.iter().position(|miss| miss.wire == wire) else { continue };
+            let Some(at) = places.get(wire).copied() else { continue };
             let miss = &mut nearest[at];
             let Some(why) = why else {
                 miss.took = Some((id, record.tick));
@@ -160,6 +170,16 @@ impl State {
             (std::cmp::Reverse(key), self.moment.wires.rank(miss.wire))
         });
         let mut nearest: Vec<Miss> = ordered.into_iter().map(|(miss, _)| miss).collect();
+        // A scene that was loaded again has the same wires once more: the one that came nearest speaks for all of them.
+        let mut places = BTreeMap::<String, bool>::new();
+        nearest.retain(|miss| {
+            let place = self.wire_place(miss.wire).map(ToString::to_string).unwrap_or_default();
+            let is_gone = self.gone.wires.contains_key(miss.wire);
+            match places.get(&place) {
+                Some(first_is_gone) => !is_gone && !first_is_gone,
+                None => places.insert(place, is_gone).is_none(),
+            }
+        });
         if matches!(about, About::Wire(_)) || happened > 0 {
             nearest.retain(|miss| miss.refused.is_some());
         }
@@ -168,10 +188,11 @@ impl State {
 
     /// All wires on a signal, awake or not, in their order.
     fn wires_on(&self, signal: SignalId) -> Vec<WireId> {
+        let alike = self.signals_named_as(signal);
         let on = |(id, wire): (WireId, &crate::plan::wires::Wire)| {
-            wire.source.signals().contains(&signal).then_some(id)
+            wire.source.signals().iter().any(|other| alike.contains(other)).then_some(id)
         };
-        let mut wires: Vec<_> = self.moment.wires.iter().filter_map(on).collect();
+        let mut wires: Vec<_> = self.all_wires().filter_map(on).collect();
         wires.sort_by_key(|wire| self.moment.wires.rank(*wire));
         wires
     }
@@ -205,8 +226,22 @@ impl State {
     /// The wires whose sequences would lead there: they emit the signal, or command the part that gives it; or set the
     /// variable, or one it is made from; or perform the effect; themselves or in a routine they run.
     fn wires_towards(&self, about: About) -> Vec<WireId> {
+        let alike = match about {
+            About::Signal(signal) => self.signals_named_as(signal),
+            _ => BTreeSet::new(),
+        };
+        let same_part = |one: PartId, other: PartId| {
+            let name = |part| Some((self.name(self.object_of(part)?)?, self.kind_of(part)?.name));
+            one == other || (name(one).is_some() && name(one) == name(other))
+        };
+        // By name, since the part may be one that is gone.
         let gives = |part: PartId, signal: SignalId| {
-            self.parts.get(part).is_some_and(|slot| slot.signals.contains(&signal))
+            let name = self.signal_name(signal).and_then(|name| name.rsplit_once('.'));
+            let (object, kind) =
+                (self.object_of(part).and_then(|object| self.name(object)), self.kind_of(part));
+            name.zip(object.zip(kind)).is_some_and(|((of, word), (object, kind))| {
+                of == object && kind.signals.iter().any(|signal| signal.name == word)
+            })
         };
         let vars = match about {
             About::Var(var) => self.leads_to_var(var),
@@ -221,15 +256,15 @@ impl State {
         };
         let leads_itself = |op: &Op| match (op, about) {
             (Op::Set { target, .. } | Op::Tween { target, .. }, About::Var(_)) => sets(target),
-            (Op::Emit { signal: other, .. }, About::Signal(signal)) => *other == signal,
+            (Op::Emit { signal: other, .. }, About::Signal(_)) => alike.contains(other),
             (Op::EmitOf { signal: name, .. }, About::Signal(signal)) => {
-                let lane = self.bus.signals.lane(signal);
-                lane.is_some_and(|lane| {
-                    lane.name.strip_suffix(name.as_str()).is_some_and(|of| of.ends_with('.'))
+                let whole = self.signal_name(signal);
+                whole.is_some_and(|whole| {
+                    whole.strip_suffix(name.as_str()).is_some_and(|of| of.ends_with('.'))
                 })
             }
             (Op::Command { part, .. }, About::Signal(signal)) => gives(*part, signal),
-            (Op::Command { part, .. }, About::Part(other)) => *part == other,
+            (Op::Command { part, .. }, About::Part(other)) => same_part(*part, other),
             (Op::Perform { effect: other, .. }, About::Effect(effect)) => *other == effect,
             _ => false,
         };
@@ -249,6 +284,32 @@ impl State {
         let towards = |(id, wire): (WireId, &crate::plan::wires::Wire)| {
             wire.ops.as_ref().is_some_and(|ops| ops.iter().any(leads)).then_some(id)
         };
-        self.moment.wires.iter().filter_map(towards).collect()
+        self.all_wires().filter_map(towards).collect()
+    }
+
+    /// Whether a record goes back to a player, as far as its chain of causes says; what is set for a player is theirs.
+    fn goes_back_to(&self, id: RecordId, player: ObjectId) -> bool {
+        let mut at = Some(id);
+        while let Some(record) = at.and_then(|id| self.trace().get(id)) {
+            match record.event {
+                Event::Set { of: Some(of), .. } => return of == player,
+                Event::Delivered { who, .. } | Event::Resumed { who, .. } => return who == Some(player),
+                _ => at = record.cause,
+            }
+        }
+        false
+    }
+
+    /// All wires, and those that are gone and that the trace may speak of.
+    fn all_wires(&self) -> impl Iterator<Item = (WireId, &crate::plan::wires::Wire)> {
+        self.moment.wires.iter().chain(self.gone.wires.iter())
+    }
+
+    /// A signal and those of the same name that are gone.
+    fn signals_named_as(&self, signal: SignalId) -> BTreeSet<SignalId> {
+        let name = self.signal_name(signal);
+        let gone = self.gone.signals.iter().filter(|(_, (other, _))| Some(other.as_str()) == name);
+        let now = name.and_then(|name| self.find_signal(name));
+        gone.map(|(id, _)| id).chain(now).chain([signal]).collect()
     }
 }

@@ -107,6 +107,11 @@ impl Effects {
         self.kinds.get_index_of(name).and_then(|index| u32::try_from(index).ok()).map(EffectId)
     }
 
+    /// All of them, in the order they were declared.
+    pub(crate) fn ids(&self) -> impl Iterator<Item = EffectId> + use<> {
+        (0..u32::try_from(self.kinds.len()).unwrap_or(u32::MAX)).map(EffectId)
+    }
+
     pub(crate) fn name(&self, id: EffectId) -> Option<&SmolStr> {
         self.kinds.get_index(id.0 as usize).map(|(name, _)| name)
     }

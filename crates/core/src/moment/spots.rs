@@ -68,6 +68,11 @@ impl Spots {
         spots.into_iter().find(|spot| spot.scene == Some(scene))
     }
 
+    /// All of them, in the order they were made.
+    pub(crate) fn ids(&self) -> impl Iterator<Item = SpotId> {
+        self.by_name.values().copied()
+    }
+
     pub(crate) fn remove(&mut self, id: SpotId) -> Option<Spot> {
         let spot = self.all.remove(id)?;
         self.by_name.edit().shift_remove(&spot.name);

@@ -15,7 +15,7 @@ use crate::{
 
 impl Expr {
     /// What it reads that can change, as far as a trace can show it: variables, fields, what a sequence keeps, part
-    /// states, counts; each once, in the order they stand.
+    /// states, counts, places and tests; each once, in the order they stand.
     pub fn reads(&self) -> Vec<&Self> {
         let mut found: Vec<&Self> = Vec::new();
         let mut open = vec![self];
@@ -30,10 +30,24 @@ impl Expr {
                     | Self::State { .. }
                     | Self::Reading { .. }
                     | Self::Count(_)
+                    | Self::Any(_)
                     | Self::Distance(..)
                     | Self::InsideFor { .. }
                     | Self::Velocity(_)
                     | Self::Nearest { .. }
+                    | Self::Place(_)
+                    | Self::Middle(_)
+                    | Self::CellSteps(_)
+                    | Self::Facing(_)
+                    | Self::Inside { .. }
+                    | Self::InScene { .. }
+                    | Self::StateOf { .. }
+                    | Self::Tagged { .. }
+                    | Self::Carries { .. }
+                    | Self::Gone(_)
+                    | Self::Enabled(_)
+                    | Self::Hidden(_)
+                    | Self::Passable(_)
             );
             if !shown {
                 open.extend(expr.operands().into_iter().rev());

@@ -29,6 +29,11 @@ pub trait PlaytestHost<G> {
         Err(PlaytestError::NoHost)
     }
 
+    /// The world that a new one has taken the place of, in a playtest that reloads or suspends it.
+    fn replaced(&mut self, old: World<G>) {
+        drop(old);
+    }
+
     /// What was saved, by way of a file if there is one. An error is what to tell people.
     ///
     /// # Errors

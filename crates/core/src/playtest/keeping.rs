@@ -22,7 +22,8 @@ impl<G: 'static> PlaytestRun<'_, G> {
             let why = "nothing was saved before".to_owned();
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         };
-        *self.world = self.stage.fresh()?;
+        let old = std::mem::replace(self.world, self.stage.fresh()?);
+        self.stage.replaced(old);
         let mut mismatches = self.world.recall(&save).map_err(Error::from)?;
         mismatches.extend(self.world.rejoin(&save)?);
         self.look_again()?;
@@ -39,7 +40,8 @@ impl<G: 'static> PlaytestRun<'_, G> {
         if let Err(why) = taken {
             return Ok(Some(self.failure(line, None, None, Found::NotKept(why))));
         }
-        *self.world = fresh;
+        let old = std::mem::replace(self.world, fresh);
+        self.stage.replaced(old);
         self.look_again()?;
         Ok(None)
     }

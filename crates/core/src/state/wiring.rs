@@ -96,6 +96,36 @@ impl State {
         self.bus.signals.lane(signal.into()).map_or(0, awake)
     }
 
+    /// The variables, in the order of their making.
+    pub fn vars(&self) -> impl Iterator<Item = VarId> {
+        self.moment.vars.iter().map(|(id, _)| id)
+    }
+
+    /// The effects, in the order they were declared.
+    pub fn effects(&self) -> impl Iterator<Item = EffectId> {
+        self.moment.effects.ids()
+    }
+
+    /// The wires, in no particular order.
+    pub fn wires(&self) -> impl Iterator<Item = WireId> {
+        self.moment.wires.iter().map(|(id, _)| id)
+    }
+
+    /// Whether a wire is there, awake or not.
+    pub fn is_wired(&self, wire: WireId) -> bool {
+        self.moment.wires.alive(wire).is_some()
+    }
+
+    /// The first wire that was written there: the end of a path, a colon and the line, as in `lock.stoi:14`.
+    pub fn wire_at(&self, place: &str) -> Option<WireId> {
+        let is_there = |wire: &Wire| {
+            let whole = wire.place.to_string();
+            whole.strip_suffix(place).is_some_and(|rest| rest.is_empty() || rest.ends_with(['/', '\\']))
+        };
+        let found = self.moment.wires.iter().filter(|(_, wire)| is_there(wire));
+        found.min_by_key(|(_, wire)| wire.number).map(|(id, _)| id)
+    }
+
     /// The routine of that name.
     pub fn find_routine(&self, name: &str) -> Option<RoutineId> {
         let index = self.plan.routines.iter().position(|routine| routine.name == name && !routine.ended)?;

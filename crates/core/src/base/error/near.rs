@@ -10,7 +10,7 @@ pub struct Near(Option<SmolStr>);
 
 impl Near {
     /// Not generic: what a game asks by name would bring it along.
-    pub(crate) fn of(found: &str, names: &mut dyn Iterator<Item = &str>) -> Self {
+    pub fn of(found: &str, names: &mut dyn Iterator<Item = &str>) -> Self {
         // A name that is absurdly long is no slip of the pen.
         if found.len() > 64 {
             return Self::default();

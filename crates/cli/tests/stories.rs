@@ -1,0 +1,198 @@
+//! The command answers why: what happened, what did not, and what came of every expectation of the cookbook when it is turned
+//! into its opposite.
+
+use std::{fs, path::Path};
+
+use crate::support::{Folder, root};
+
+/// An expectation turned into its opposite; what it waited for is waited for first.
+fn opposite(line: &str) -> String {
+    let (indent, expected) = line.split_once("expect ").unwrap();
+    let (body, within) = match expected.rsplit_once(" within ") {
+        Some((body, within)) if !within.contains(' ') => (body, Some(within)),
+        _ => (expected, None),
+    };
+    let first = within.map_or_else(String::new, |within| format!("{indent}expect {body} within {within}\n"));
+    if let Some((event, times)) = body.rsplit_once(" exactly ") {
+        return format!("{indent}expect {event} exactly {}", times.parse::<u64>().unwrap() + 1);
+    }
+    let name = body.split('(').next().unwrap_or(body);
+    let is_name = name.chars().all(|letter| letter.is_ascii_alphanumeric() || "_.".contains(letter));
+    let is_event = is_name && (body.ends_with(')') || name == body);
+    let is_bool = ["river.foam", "ready", "inside", "lamp"].contains(&body);
+    if is_event && !is_bool && !body.starts_with("steps_between") {
+        return format!("{first}{indent}expect {body} exactly 77");
+    }
+    format!("{first}{indent}expect not ({body})")
+}
+
+/// What `stoicheon test` says of a file of the cookbook in which one line is another.
+fn told(file: &Path, number: usize, line: &str) -> String {
+    let text = fs::read_to_string(file).unwrap();
+    let changed: Vec<_> =
+        text.lines().enumerate().map(|(index, old)| if index == number { line } else { old }).collect();
+    let name = file.file_name().unwrap().to_str().unwrap();
+    let folder = Folder::of(&[]);
+    // A scene of a project is played with the rest of it.
+    let siblings = file.parent().unwrap();
+    let is_project = siblings.file_name().unwrap() != "cookbook";
+    if is_project {
+        for sibling in fs::read_dir(siblings).unwrap() {
+            let sibling = sibling.unwrap().path();
+            fs::copy(&sibling, folder.path(sibling.file_name().unwrap().to_str().unwrap())).unwrap();
+        }
+    }
+    folder.write(name, &changed.join("\n"));
+    folder.call(&["test", if is_project { "." } else { name }]).ends(1).text
+}
+
+/// The lines of the story of the first playtest that failed.
+fn story(text: &str) -> Vec<&str> {
+    let failed = text.lines().skip_while(|line| !line.starts_with("failed"));
+    failed.skip(1).take_while(|line| line.starts_with("        ")).map(str::trim).collect()
+}
+
+fn wiring_files(folder: &Path, found: &mut Vec<std::path::PathBuf>) {
+    let mut all: Vec<_> = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    all.sort();
+    for path in all {
+        if path.is_dir() {
+            wiring_files(&path, found);
+        } else if path.extension().is_some_and(|ending| ending == "stoi") {
+            found.push(path);
+        }
+    }
+}
+
+#[test]
+fn every_expectation_of_the_cookbook_turned_into_its_opposite_is_answered_with_a_wire_and_a_value() {
+    let mut files = Vec::new();
+    wiring_files(&root().join("cookbook"), &mut files);
+    let (mut asked, mut unwired) = (0, 0);
+    for file in files {
+        let text = fs::read_to_string(&file).unwrap();
+        for (number, line) in text.lines().enumerate() {
+            if !line.trim_start().starts_with("expect ") || line.contains('"') {
+                continue;
+            }
+            let turned = opposite(line);
+            let text = told(&file, number, &turned);
+            let story = story(&text);
+            let said = format!("{}:{}\n{turned}\n{text}", file.display(), number + 1);
+            let found = story.iter().find_map(|line| line.strip_prefix("found")).expect(&said).trim();
+            assert!(!["it does not hold", "something else", ""].contains(&found), "no value: {said}");
+            let reasons =
+                story.iter().skip_while(|line| !line.starts_with("nearest") && !line.starts_with("last"));
+            let reasons: Vec<_> = reasons.collect();
+            let is_wire = |line: &&str| {
+                [".stoi:", "the bind at", " took it", " took ", "would have"]
+                    .iter()
+                    .any(|words| line.contains(words))
+            };
+            // What a player did, or what never changes, has no wire: the answer says so.
+            let says_none = |line: &&str| {
+                [
+                    "no wire took part in it",
+                    "no wire leads to it",
+                    "has been so since the start",
+                    "nothing that it reads has changed",
+                ]
+                .iter()
+                .any(|words| line.contains(words))
+            };
+            let is_wired = reasons.iter().any(|line| is_wire(line));
+            assert!(is_wired || reasons.iter().any(|line| says_none(line)), "no wire: {said}");
+            asked += 1;
+            unwired += usize::from(!is_wired);
+        }
+    }
+    assert!(asked > 220, "{asked}");
+    assert!(unwired < asked / 3, "{unwired} of {asked} name no wire");
+}
+
+/// What the command says, called in the folder of the whole work.
+fn say(args: &[&str]) -> crate::support::Said {
+    Folder::of(&[]).call(args)
+}
+
+fn demo() -> String {
+    root().join("demo/canal").display().to_string()
+}
+
+#[test]
+fn why_tells_the_chain_back_to_an_input_with_what_the_guards_had_seen() {
+    let said = say(&["why", &demo(), "toll_gate", "opened"]).ends(0);
+    insta::assert_snapshot!(said.text);
+    // Before the world was saved and made again it happened as well; by then it is another world.
+    say(&["why", &demo(), "say at", "2.5s"]).complains("expected a signal").ends(2);
+    say(&["why", &demo(), "say", "at", "2.5s"])
+        .ends(0)
+        .says("2 times: 1.567s, 8.500s")
+        .says("shared.stoi:12 took it");
+    say(&["why", &demo(), "tolls", "for", "ada"])
+        .ends(0)
+        .says("was set for ada once")
+        .says("ada presses use");
+    let bob = say(&["why", &demo(), "tolls", "for", "bob"]).ends(0);
+    bob.says("was not set for bob").says("it came to tolls 0 → 1 for ada");
+    let early = say(&["why", &demo(), "toll_gate is open", "at", "1s"]).ends(0);
+    early
+        .says("did not come to hold up to 1.000s; it did at 2.567s")
+        .says("lockside.toll_gate.answered never came");
+}
+
+#[test]
+fn why_not_names_the_door_that_was_locked_and_what_would_have_been_needed() {
+    let folder = Folder::of(&[(
+        "lock.stoi",
+        "scene lock\nvar level: number = 0.4\nsignal filled(to: number) sent by game\n\
+         object gate at (0, 0, 12) {\n  door { swing 85deg, over 1s; opens on touch; locked }\n  \
+         zone box (4, 2, 4) admits player\n}\n\
+         object lower at (0, 0, 2) { door { swing 85deg } }\n\
+         object post at (3, 0, 11) { prompt \"Wind\" key use, reach 2 }\n\
+         on post.answered when level > 0.95 { open lower }\non filled { level = to }\n\
+         playtest \"touches\" { player ada at (0, 0, 20); ada walks to gate }\n\
+         playtest \"winds\" { player ada at post; emit filled(0.5); wait 1s; ada presses use }\n",
+    )]);
+    let touched = folder.call(&["why", "lock.stoi", "gate opened"]).ends(0);
+    touched.says("the door of gate took gate.entered").says("it came to gate.refused(why locked)  who ada");
+    let wound = folder.call(&["why", "lock.stoi", "--playtest", "winds", "lower is open"]).ends(0);
+    insta::assert_snapshot!(wound.text, @r"
+    lower is open did not come to hold up to 1.100s
+
+      nearest  lock.stoi:10 refused: level > 0.95; level is 0.5
+                 level has been so since 0.033s, by lock.stoi:11
+                 after post.answered  who ada, at 1.067s
+                 after ada presses use, at 1.067s
+    ");
+    let never = folder.call(&["why", "lock.stoi", "lower opened"]).ends(0);
+    never
+        .says("lock.stoi:10 would have (open lower): post.answered never came")
+        .says("the prompt of post gives answered");
+    folder.call(&["why", "lock.stoi", "gate opned"]).ends(2).complains("did you mean \"gate.opened\"?");
+    folder.call(&["why", "lock.stoi", "gate opened", "for", "zoe"]).ends(2).complains("it has ada");
+    folder.call(&["why", "lock.stoi", "gate opened", "at", "99s"]).ends(2).complains("before 99s");
+    folder.call(&["why", "lock.stoi", "gate opened", "at", "-1s"]).ends(2).complains("-1");
+}
+
+#[test]
+fn look_shows_what_everything_is_at_a_moment_to_people_and_to_programs() {
+    let said = say(&["look", &demo(), "at", "1.2s"]).ends(0);
+    insta::assert_snapshot!(said.text);
+    let gate = say(&["look", &demo(), "toll_gate", "at", "1.9s"]).ends(0);
+    gate.says("door    opening").says("taken  once, last at 1.567s").says_not("weir_pool");
+    let json = say(&["look", &demo(), "at", "1.9s", "--json"]).ends(0).text;
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let gate = json["objects"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|object| object["name"] == "lockside.toll_gate")
+        .unwrap();
+    assert_eq!((&gate["parts"][0]["kind"], &gate["parts"][0]["state"]), (&"door".into(), &"opening".into()));
+    assert!((gate["parts"][0]["readings"][0]["value"].as_f64().unwrap() - 1.0 / 3.0).abs() < 0.02, "{gate}");
+    say(&["look", &demo(), "tol_gate"]).ends(2).complains("did you mean toll_gate?");
+    say(&["look", &demo(), "ada", "bob"]).ends(2).complains("expected one name");
+    say(&["look", &demo(), "at", "900s"]).ends(2).complains("it ends at 12.567s");
+    say(&["look", &demo(), "at", "dawn"]).ends(2).complains("found dawn");
+}
