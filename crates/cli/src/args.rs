@@ -22,6 +22,9 @@ pub(crate) enum Command {
     New(New),
     /// Play a scene and print its trace.
     Play(Play),
+    /// Draw a scene: its map, its wiring, or what happened over time.
+    #[command(subcommand)]
+    Draw(Draw),
     /// Say why something happened, or why it did not.
     Why(WhyArgs),
     /// Show what everything is at a moment: states, variables, who is inside, what waits, wires.
@@ -109,6 +112,70 @@ pub(crate) struct Which {
     /// How long a scene runs without a playtest, in seconds. Default 10.
     #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
     pub(crate) seconds: Option<f64>,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Draw {
+    /// Where everything is: zones, doors, prompts, spots, pushes, bodies and their ways.
+    Map(DrawMap),
+    /// What is connected with what: objects, signals and what their wires lead to.
+    Wiring(DrawWiring),
+    /// What happened over time, from which cause.
+    Timeline(DrawTimeline),
+}
+
+/// `stoicheon draw map canal at 3.2s -o canal.png`
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawMap {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// At which moment; default the end.
+    #[arg(value_name = "at TIME")]
+    pub(crate) words: Vec<String>,
+    /// The file to write, `.svg` or `.png`. Default SVG on standard output.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+    /// Seen from above, also if all of it is in one plane.
+    #[arg(long, conflicts_with = "side")]
+    pub(crate) above: bool,
+    /// Seen from the side, with y up; default for flat scenes.
+    #[arg(long)]
+    pub(crate) side: bool,
+}
+
+/// `stoicheon draw wiring canal --around upper_gate --depth 2 -o wiring.svg`
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawWiring {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// Only what is near to this object, signal, variable, effect or wire.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) around: Option<String>,
+    /// How many wires may lie between.
+    #[arg(long, value_name = "NUMBER", default_value_t = 1, requires = "around")]
+    pub(crate) depth: usize,
+    /// Draw each object of a kit by itself.
+    #[arg(long)]
+    pub(crate) unfolded: bool,
+    /// The file to write, `.svg` or `.png`. Default SVG on standard output.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+/// `stoicheon draw timeline canal --from 2s --to 5s -o timeline.svg`
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawTimeline {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// Only what happened from that time on.
+    #[arg(long, value_name = "TIME")]
+    pub(crate) from: Option<String>,
+    /// Only what happened up to that time.
+    #[arg(long, value_name = "TIME")]
+    pub(crate) to: Option<String>,
+    /// The file to write, `.svg` or `.png`. Default SVG on standard output.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
 }
 
 /// `stoicheon why canal "upper_gate opened" at 2.5s for ada`

@@ -2,6 +2,7 @@
 
 mod args;
 mod check;
+mod draw;
 mod json;
 mod keep;
 mod look;
@@ -26,6 +27,7 @@ fn main() -> ExitCode {
         Command::Demo => play::demo(),
         Command::New(args) => new::new(&args),
         Command::Play(args) => play::play(&args),
+        Command::Draw(args) => draw::draw(&args),
         Command::Why(args) => why::why(&args),
         Command::Look(args) => look::look(&args),
         Command::Check(args) => check::check(&args),

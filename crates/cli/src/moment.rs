@@ -33,6 +33,9 @@ impl Asked {
 
     /// The tick that is asked about.
     pub(crate) fn tick(&self, rate: TickRate) -> Option<Tick> {
+        if self.at? == 0.0 {
+            return Some(Tick(0));
+        }
         let ticks = rate.ticks(stoicheon_core::secs(self.at?)).ok()?;
         // What is due between two ticks happens in the first one at or after that moment.
         let whole = ticks.whole();
@@ -41,7 +44,7 @@ impl Asked {
 }
 
 /// A time as wiring writes it, in seconds: `3.2s`, `400ms`, `2min`; or a mere number of seconds.
-fn seconds(word: &str) -> Result<f64, Misuse> {
+pub(crate) fn seconds(word: &str) -> Result<f64, Misuse> {
     let units = [("ms", 0.001), ("min", 60.0), ("s", 1.0), ("", 1.0)];
     let found = units.iter().find_map(|(unit, factor)| {
         let number = word.strip_suffix(unit)?.trim().parse::<f64>().ok()?;

@@ -75,11 +75,17 @@ pub(crate) enum Misuse {
     #[error("`{0}` has no meaning for {1}: leave it out")]
     NoPlace(String, &'static str),
     #[error("{0}")]
+    NotDrawn(String),
+    #[error("expected a file that ends in .svg or .png, found {}", .0.display())]
+    NoPicture(PathBuf),
+    #[error("{0}")]
     NoQuestion(String),
     #[error("expected what to ask about, such as \"upper_gate opened\", found nothing")]
     NothingAsked,
     #[error("{file} has no player \"{wanted}\"; it has {known}")]
     NoPlayer { file: String, wanted: String, known: String },
+    #[error("{0} takes a time such as 3.2s or 400ms, at most a day, found {1}")]
+    BadWindow(&'static str, String),
     #[error("expected one name, found {}: ask about one after the other", .0.join(", "))]
     ManyNames(Vec<String>),
     #[error(

@@ -84,6 +84,14 @@ impl Stage {
         self.wiring.parts()[self.part]
     }
 
+    /// The name of the project or of the scene.
+    pub(crate) fn title(&self) -> String {
+        match &self.wiring {
+            Wiring::Scene(scene) => scene.scene_name().unwrap_or("a scene without a name").to_owned(),
+            Wiring::Project(project) | Wiring::SceneOf(project, _) => project.name().to_owned(),
+        }
+    }
+
     /// The name of the playtest.
     pub(crate) fn playtest(&self) -> Option<SmolStr> {
         self.loaded().playtests().nth(self.number?)
@@ -117,6 +125,21 @@ impl Stage {
             file: self.loaded().name().to_owned(),
             reason: error.to_string(),
         })
+    }
+
+    /// A world in which all scenes are there, before anything happens.
+    pub(crate) fn whole(&self) -> Result<World<()>, Misuse> {
+        let mut world = self.traced()?;
+        for scene in self.wiring.parts().into_iter().filter_map(Loaded::scene_name) {
+            if let Some(scene) = world.find_scene(scene) {
+                let loaded = world.load_scene(scene);
+                loaded.map_err(|error| Misuse::NotBuilt {
+                    file: self.loaded().name().to_owned(),
+                    reason: error.to_string(),
+                })?;
+            }
+        }
+        Ok(world)
     }
 
     /// Runs it; `watch` is called after every tick.

@@ -31,6 +31,14 @@ pub fn write_text(path: &Path, text: &str) -> Result<(), StoreError> {
     replace(path, text.as_bytes()).map_err(|reason| StoreError::Unwritable { path: path.to_owned(), reason })
 }
 
+/// Writes bytes in the same way: a picture.
+///
+/// # Errors
+/// [`StoreError::Unwritable`].
+pub fn write_bytes(path: &Path, bytes: &[u8]) -> Result<(), StoreError> {
+    replace(path, bytes).map_err(|reason| StoreError::Unwritable { path: path.to_owned(), reason })
+}
+
 /// Reads a file.
 ///
 /// # Errors

@@ -48,6 +48,10 @@ impl SeenLead {
                 seen(format!("{word} {}", of.as_deref().unwrap_or("something gone")), of)
             }
             Lead::Tells(object, word) => seen(format!("{word} {}", text(object)), object_of(state, object)),
+            Lead::TellsEvery(tag, word) => {
+                let tag = tag.split_once(" in ").map_or(tag.as_str(), |(tag, _)| tag);
+                seen(format!("{word} every {tag}"), Some(format!("every {tag}")))
+            }
             Lead::Sets(var) => {
                 let name = state.var_name(*var).unwrap_or("a variable that is gone").to_owned();
                 seen(format!("set {name}"), Some(name))

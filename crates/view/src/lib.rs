@@ -10,9 +10,14 @@ mod look;
 mod map;
 mod paint;
 mod phrase;
+mod picture;
+#[cfg(feature = "png")]
+mod png;
+mod timeline;
 mod trace_delivery;
 mod trace_text;
 mod why;
+mod wiring;
 mod words;
 
 pub use failure::failure_text;
@@ -24,5 +29,9 @@ pub use look::{
 pub use map::Map;
 pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, thousands, typed_text, value_text};
+#[cfg(feature = "png")]
+pub use png::{PngError, png};
+pub use timeline::Timeline;
 pub use trace_text::TraceText;
 pub use why::{NothingNamed, Question, Why, nearest_miss};
+pub use wiring::{NothingWired, WiringGraph};

@@ -28,6 +28,8 @@ pub enum Lead {
     Commands(PartId, Command),
     /// It tells an object that is known only then what to do, by the word for the command.
     Tells(Expr, Text),
+    /// It tells every object that has a tag what to do, by the word for the command.
+    TellsEvery(SmolStr, Text),
     /// It sets or tweens a variable.
     Sets(VarId),
     /// It sets or tweens a variable of an object that is known only then.
@@ -65,7 +67,13 @@ impl State {
 
     /// `ran` are the routines that were looked into already.
     fn gather(&self, ops: &[Op], ran: &mut Vec<u32>, found: &mut Vec<Lead>) {
+        // What stands for each of a group in the rounds of a loop.
+        let mut each: Vec<(u8, SmolStr)> = Vec::new();
         for op in ops {
+            if let Op::Each { among, local } = op {
+                each.retain(|(other, _)| other != local);
+                each.push((*local, self.tag_word(among.tag()).into()));
+            }
             match op {
                 Op::Run { routine, .. } if !ran.contains(&routine.0) => {
                     ran.push(routine.0);
@@ -75,7 +83,16 @@ impl State {
                 }
                 Op::Wire(pattern) => self.gather(&pattern.ops, ran, found),
                 other => {
-                    if let Some(lead) = self.lead(other)
+                    let lead = self.lead(other).map(|lead| match lead {
+                        Lead::Tells(Expr::Local(local), word) => {
+                            match each.iter().find(|(other, _)| *other == local) {
+                                Some((_, tag)) => Lead::TellsEvery(tag.clone(), word),
+                                None => Lead::Tells(Expr::Local(local), word),
+                            }
+                        }
+                        other => other,
+                    });
+                    if let Some(lead) = lead
                         && !found.contains(&lead)
                     {
                         found.push(lead);

@@ -11,7 +11,10 @@ use crate::{
         value::{Type, Value},
     },
     moment::vars::Var,
-    part::contract::Part,
+    part::{
+        contract::Part,
+        offers::{Aim, Current, Offer},
+    },
     plan::expr::Expr,
     space::shape::Shape,
     state::State,
@@ -76,6 +79,12 @@ pub struct InspectedPart {
     pub asks: Vec<(SmolStr, Expr)>,
     /// The shape of its region, of the body it makes or of what it is to a ray.
     pub shape: Option<Shape>,
+    /// What it offers to players who are near, for a prompt.
+    pub offer: Option<Offer>,
+    /// What it does to the velocity of those inside, for a push.
+    pub current: Option<Current>,
+    /// What it is to a ray.
+    pub aim: Option<Aim>,
     /// Who is inside its region and since when, by object number.
     pub inside: Vec<(ObjectId, Tick)>,
     /// How long it is until it is called, if it asked for that: a timer, a door that will close.
@@ -164,6 +173,9 @@ impl State {
             settings: settings.collect(),
             asks: self.plan.asked.get(&id).cloned().unwrap_or_default(),
             shape: shape_of(part).cloned(),
+            offer: part.offer().cloned(),
+            current: part.current().copied(),
+            aim: part.aim().cloned(),
             inside: self.inside_since(id).collect(),
             rings_in: self.rings_in(id),
             variables: entry.vars.iter().filter_map(|var| self.inspect_variable(*var)).collect(),

@@ -29,6 +29,7 @@ use crate::{
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[schemars(description = "What everything is at a moment.")]
 #[non_exhaustive]
 pub struct Seen {
     /// The time in the world, in seconds.
@@ -198,7 +199,7 @@ impl Seen {
         Self::from_inspection(state, &state.inspect())
     }
 
-    fn from_inspection(state: &State, now: &Inspection) -> Self {
+    pub(crate) fn from_inspection(state: &State, now: &Inspection) -> Self {
         let scenes = state.scenes().filter_map(|scene| state.scene_name(scene));
         Self {
             time: seconds(state, now.tick),

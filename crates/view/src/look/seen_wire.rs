@@ -21,6 +21,8 @@ pub struct SeenWire {
     pub owner: Option<String>,
     /// The signals it listens to.
     pub signals: Vec<String>,
+    /// The tag, if it listens to the signal of every object that has it; empty for every object that gives it.
+    pub every: Option<String>,
     /// The tags it asks of the body that causes its signal.
     pub by: Vec<String>,
     /// Its guard.
@@ -84,6 +86,7 @@ impl SeenWire {
             place: short(&seen.place),
             owner: seen.owner.map(|owner| name(state, owner)),
             signals: seen.signals.iter().copied().map(signal).collect(),
+            every: seen.every.as_ref().map(ToString::to_string),
             by: seen.filter.iter().map(ToString::to_string).collect(),
             when: guard.or_else(|| seen.guard_name.as_ref().map(ToString::to_string)),
             limits: limits(state, seen),

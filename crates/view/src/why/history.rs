@@ -54,6 +54,19 @@ impl<'s> History<'s> {
         self.records.first().is_none_or(|(id, _)| id.number() == 1)
     }
 
+    /// How many wires took a delivery, and how many refused it.
+    pub(crate) fn heard(&self, id: RecordId) -> (usize, usize) {
+        let rest = self.after(Some(id)).iter();
+        let own = rest.take_while(|(_, record)| !matches!(record.event, Event::Delivered { .. }));
+        own.filter(|(_, record)| record.cause == Some(id)).fold((0, 0), |(took, refused), (_, record)| {
+            match record.event {
+                Event::Took { .. } => (took + 1, refused),
+                Event::Refused { .. } => (took, refused + 1),
+                _ => (took, refused),
+            }
+        })
+    }
+
     /// The chain of causes of a record, itself first.
     pub(crate) fn chain(&self, from: RecordId) -> Vec<RecordId> {
         let mut chain = Vec::new();

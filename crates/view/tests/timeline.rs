@@ -1,0 +1,53 @@
+//! Timelines.
+
+use stoicheon_core::{Door, Expr, Steps, Vec3, World, Zone, secs};
+use stoicheon_view::Timeline;
+
+use crate::pictures::{find, has, texts, titles};
+
+fn walked() -> World<()> {
+    let mut world = World::<()>::new();
+    let pad = world.object("towpath_pad").at(Vec3::new(4.0, 0.0, 0.0)).add().unwrap();
+    let pad = world.attach(pad, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    let gate = world.object("upper_gate").add().unwrap();
+    let gate = world.attach(gate, Door::swing(85.0).over(secs(1.0))).unwrap();
+    let level = world.var("level", 0.4).unwrap();
+    let ada = world.player("ada").add().unwrap();
+    world
+        .on(pad.entered)
+        .run_steps(Steps::new().open(gate).wait(secs(1.5)).close(gate).set(level, 0.9))
+        .unwrap();
+    world.on(pad.left).when(Expr::var(level).more_than(0.95)).run_steps([]).unwrap();
+    world.walk(ada, Vec3::new(9.0, 0.0, 0.0), 4.0).unwrap();
+    (0..150).for_each(|_| world.step(&mut ()).unwrap());
+    world
+}
+
+#[test]
+fn players_objects_and_changes_have_lanes_with_spans_and_instants() {
+    let world = walked();
+    let svg = Timeline::new("A walk").with(&world).draw();
+    for words in
+        ["ada", "walks", "in towpath_pad", "upper_gate", "opening", "entered", "variables", "level = 0.9"]
+    {
+        assert!(has(&svg, words), "{words}: {:?}", texts(&svg));
+    }
+    assert!(has(&svg, "refused by all") && has(&svg, "reaction that waits"));
+    assert!(texts(&svg).iter().any(|(words, ..)| words.ends_with("waits")));
+    // Players come before objects, and what is later is farther right.
+    assert!(find(&svg, "ada").1 < find(&svg, "upper_gate").1);
+    assert!(find(&svg, "closing").0 > find(&svg, "opening").0);
+    assert!(titles(&svg).iter().any(|title| title.contains("ada sets out for (9, 0, 0)")));
+    let links = svg.matches("stroke-width=\"1.2\"").count();
+    assert!(links > 5, "{links}");
+}
+
+#[test]
+fn a_window_of_time_leaves_the_rest_out() {
+    let world = walked();
+    let svg = Timeline::new("Late").with(&world).from(3.0).to(4.0).draw();
+    assert!(!has(&svg, "opening") && has(&svg, "3s") && !has(&svg, "2s"), "{:?}", texts(&svg));
+    // Of nothing at all there is a picture too.
+    assert!(has(&Timeline::new("Nothing").draw(), "Nothing"));
+    assert!(has(&Timeline::new("Backwards").with(&world).from(4.0).to(3.0).draw(), "Backwards"));
+}
