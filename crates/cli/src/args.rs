@@ -203,6 +203,7 @@ pub(crate) struct Look {
     pub(crate) json: bool,
 }
 
+#[expect(clippy::struct_excessive_bools, reason = "each is a flag of its own")]
 #[derive(Debug, Default, clap::Args)]
 pub(crate) struct Play {
     #[command(flatten)]
@@ -213,9 +214,27 @@ pub(crate) struct Play {
     /// Print all findings, and all lines of the trace, also many of one kind in a tick.
     #[arg(long)]
     pub(crate) all: bool,
-    /// Print the result as JSON, with the lines of the trace.
+    /// Print a JSON object per line: each finding, each record of the trace, then the result.
     #[arg(long)]
     pub(crate) json: bool,
+    /// Show only what is about this object, signal, variable, effect, scene, or wire as `lock.stoi:14`; can be repeated.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) only: Vec<String>,
+    /// Show only what goes back to this player or body.
+    #[arg(long, value_name = "NAME")]
+    pub(crate) who: Option<String>,
+    /// Show only what happened from that time on.
+    #[arg(long, value_name = "TIME")]
+    pub(crate) from: Option<String>,
+    /// Show only what happened up to that time.
+    #[arg(long, value_name = "TIME")]
+    pub(crate) to: Option<String>,
+    /// Show only signals that some wire refused.
+    #[arg(long)]
+    pub(crate) refused: bool,
+    /// Show only what performed an effect.
+    #[arg(long)]
+    pub(crate) effects: bool,
     /// Start from this save, with its players, without a playtest.
     #[arg(long, value_name = "FILE", conflicts_with_all = ["resume", "playtest"])]
     pub(crate) load: Option<PathBuf>,
@@ -241,6 +260,9 @@ pub(crate) struct Check {
     /// Print the findings as JSON.
     #[arg(long)]
     pub(crate) json: bool,
+    /// Write the findings to this file, too, as SARIF 2.1.0.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) sarif: Option<PathBuf>,
     /// Print all findings, not only the first 100.
     #[arg(long, conflicts_with = "json")]
     pub(crate) all: bool,
@@ -254,6 +276,9 @@ pub(crate) struct Test {
     /// Print the results as JSON.
     #[arg(long)]
     pub(crate) json: bool,
+    /// Write the results to this file, too, as `JUnit` XML.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) junit: Option<PathBuf>,
     /// Print all findings, not only the first 100.
     #[arg(long, conflicts_with = "json")]
     pub(crate) all: bool,

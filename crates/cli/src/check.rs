@@ -5,6 +5,7 @@ use stoicheon_script::Loaded;
 
 use crate::{
     args::Check,
+    ci,
     json::{self, Checked, Finding},
     out::{self, Findings, Misuse, Outcome},
 };
@@ -17,6 +18,10 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
     }
     let loaded: Vec<&Loaded> = wirings.iter().flat_map(Wiring::parts).collect();
     let faults = loaded.iter().any(|part| part.has_errors());
+    if let Some(path) = &args.sarif {
+        let findings: Vec<_> = loaded.iter().flat_map(|file| Finding::all_of(file)).collect();
+        ci::sarif(path, &findings)?;
+    }
     if args.json {
         let findings = loaded.iter().flat_map(|file| Finding::all_of(file)).collect();
         json::print(&Checked { findings });

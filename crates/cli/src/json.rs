@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::Serialize;
 use stoicheon_script::{Diagnostic, Label, Loaded};
-use stoicheon_view::Seen;
+use stoicheon_view::{Seen, SeenRecord};
 
 use crate::out;
 
@@ -15,8 +15,8 @@ pub(crate) struct Outputs<'a> {
     check: Checked<'a>,
     /// `stoicheon test --json`
     test: Tested<'a>,
-    /// `stoicheon play --json`
-    play: Played<'a>,
+    /// A line of `stoicheon play --json`
+    play: PlayLine<'a>,
     /// `stoicheon look --json`
     look: Seen,
 }
@@ -37,15 +37,17 @@ pub(crate) struct Tested<'a> {
     pub(crate) playtests: Vec<Report<'a>>,
 }
 
-/// How a scene was played.
+/// A line of how a scene was played: first what is wrong or doubtful, then what happened, record by record, then how it went. Wiring
+/// with errors has no more than findings.
 #[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Played<'a> {
-    /// What is wrong or doubtful in the wiring.
-    pub(crate) findings: Vec<Finding<'a>>,
-    /// How it went; nothing if the wiring has errors.
-    pub(crate) report: Option<Report<'a>>,
-    /// The lines of the trace.
-    pub(crate) trace: Vec<String>,
+#[serde(rename_all = "snake_case")]
+pub(crate) enum PlayLine<'a> {
+    /// Something wrong or doubtful in the wiring.
+    Finding(&'a Finding<'a>),
+    /// Something that happened.
+    Record(Box<SeenRecord>),
+    /// How it went.
+    Report(&'a Report<'a>),
 }
 
 /// How one playtest went, or a scene that ran alone.
@@ -119,6 +121,37 @@ impl<'a> Place<'a> {
 }
 
 impl<'a> Finding<'a> {
+    pub(crate) fn file(&self) -> &'a str {
+        self.file
+    }
+
+    pub(crate) fn line(&self) -> usize {
+        self.line
+    }
+
+    pub(crate) fn code(&self) -> &'static str {
+        self.code
+    }
+
+    pub(crate) fn message(&self) -> &'a str {
+        self.message
+    }
+
+    pub(crate) fn help(&self) -> Option<&'a str> {
+        self.help
+    }
+
+    pub(crate) fn is_error(&self) -> bool {
+        self.severity == "error"
+    }
+
+    /// The file, where it begins and ends, and what is to be said there: the place itself first.
+    pub(crate) fn places(&self) -> impl Iterator<Item = (&'a str, [usize; 4], &'a str)> {
+        self.labels.iter().map(|place| {
+            (place.file, [place.line, place.column, place.end_line, place.end_column], place.text)
+        })
+    }
+
     pub(crate) fn all_of(loaded: &'a Loaded) -> impl Iterator<Item = Self> {
         loaded.diagnostics().iter().map(move |diagnostic| Self::of(loaded, diagnostic))
     }
@@ -138,6 +171,12 @@ impl<'a> Finding<'a> {
             help: diagnostic.help.as_deref(),
         }
     }
+}
+
+/// Prints it in one line.
+pub(crate) fn print_line(value: &impl Serialize) {
+    let text = serde_json::to_string(value).unwrap_or_default();
+    out::print(&format!("{text}\n"));
 }
 
 /// Prints it.

@@ -2,6 +2,7 @@
 
 mod args;
 mod check;
+mod ci;
 mod draw;
 mod json;
 mod keep;
@@ -31,7 +32,7 @@ fn main() -> ExitCode {
         Command::Why(args) => why::why(&args),
         Command::Look(args) => look::look(&args),
         Command::Check(args) => check::check(&args),
-        Command::Test(args) => Ok(test::test(&args)),
+        Command::Test(args) => test::test(&args),
         Command::Fmt(args) => Ok(text::fmt(&args)),
         Command::Convert(args) => text::convert(&args),
         Command::Catalogue(args) => text::catalogue(&args),

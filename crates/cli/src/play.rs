@@ -2,15 +2,16 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Catalogue, World};
+use stoicheon_core::{Catalogue, TickRate, World};
 use stoicheon_files::Wiring;
 use stoicheon_script::{Loaded, Project};
-use stoicheon_view::{Paint, TraceText};
+use stoicheon_view::{Paint, SeenRecord, TraceFilter, TraceText};
 
 use crate::{
     args::Play,
-    json::{self, Finding, Played, Report},
+    json::{self, Finding, PlayLine, Report},
     keep,
+    moment::{self, Asked},
     out::{self, Findings, Misuse, Outcome},
     stage::Stage,
 };
@@ -83,14 +84,17 @@ fn run(stage: &Stage, args: &Play) -> Result<Outcome, Misuse> {
         out::print(&format!("{}{what}\n", title(&stage.wiring, part)));
     }
     keep::take_up(args, &mut world)?;
-    let mut text = trace_text(args);
-    let mut trace = Vec::new();
+    let filter = filter(args, world.rate())?;
+    let mut text = trace_text(args).only(filter.clone());
+    if args.json {
+        told.iter().for_each(|finding| json::print_line(&PlayLine::Finding(finding)));
+    }
+    let mut printed = 0;
     let ran = stage.run(&mut world, &mut |world: &mut World<()>| {
-        let lines = text.new_ticks(world);
         if args.json {
-            trace.extend(lines.lines().map(str::to_owned));
+            printed = records(world, &filter, printed);
         } else {
-            out::print(&lines);
+            out::print(&text.new_ticks(world));
         }
         // Nobody performs them here; the trace has shown them.
         world.take_effects().for_each(drop);
@@ -108,7 +112,7 @@ fn run(stage: &Stage, args: &Play) -> Result<Outcome, Misuse> {
             failure: ran.failure,
             time: ended,
         };
-        json::print(&Played { findings: told, report: Some(report), trace });
+        json::print_line(&PlayLine::Report(&report));
     } else {
         if !ran.failure.is_empty() {
             out::print(&format!("\nfailed\n  {}\n", ran.failure.join("\n  ")));
@@ -123,9 +127,8 @@ fn run(stage: &Stage, args: &Play) -> Result<Outcome, Misuse> {
 fn tell(wiring: &Wiring, parts: &[&Loaded], args: &Play) -> bool {
     let broken = wiring.broken();
     if args.json {
-        if !broken.is_empty() {
-            let findings = broken.iter().flat_map(|part| Finding::all_of(part)).collect();
-            json::print(&Played { findings, report: None, trace: Vec::new() });
+        for finding in broken.iter().flat_map(|part| Finding::all_of(part)) {
+            json::print_line(&PlayLine::Finding(&finding));
         }
         return !broken.is_empty();
     }
@@ -137,6 +140,36 @@ fn tell(wiring: &Wiring, parts: &[&Loaded], args: &Play) -> bool {
         out::print(&format!("{}: {}\n", part.name(), out::count(part.diagnostics())));
     }
     !broken.is_empty()
+}
+
+/// Prints the records since the last call, a line each; gives the number of the last one.
+fn records(world: &World<()>, filter: &TraceFilter, printed: u64) -> u64 {
+    // Another world begins with its first record.
+    let printed = if world.trace().len() < printed { 0 } else { printed };
+    for (id, record) in world.trace().records().filter(|(id, _)| id.number() > printed) {
+        if filter.shows(world, (id, &record)) {
+            json::print_line(&PlayLine::Record(Box::new(SeenRecord::of(world, id, &record))));
+        }
+    }
+    world.trace().len()
+}
+
+/// Which part of the trace is printed.
+fn filter(args: &Play, rate: TickRate) -> Result<TraceFilter, Misuse> {
+    let mut filter = args.only.iter().fold(TraceFilter::new(), |filter, name| filter.about(name));
+    if let Some(who) = &args.who {
+        filter = filter.by(who);
+    }
+    for (word, value) in [("--from", &args.from), ("--to", &args.to)] {
+        let Some(time) = value else { continue };
+        let at = moment::seconds(time).map_err(|_| Misuse::BadWindow(word, time.clone()))?;
+        let tick = Asked { at: Some(at), ..Asked::default() }.tick(rate).unwrap_or_default();
+        filter = if word == "--from" { filter.from(tick) } else { filter.to(tick) };
+    }
+    if args.refused {
+        filter = filter.refused();
+    }
+    Ok(if args.effects { filter.effects() } else { filter })
 }
 
 /// How the trace is printed.

@@ -9,15 +9,16 @@ use stoicheon_view::clock_time;
 
 use crate::{
     args::Test,
+    ci,
     json::{self, Finding, Report, Tested},
-    out::{self, Findings, Outcome},
+    out::{self, Findings, Misuse, Outcome},
 };
 
-pub(crate) fn test(args: &Test) -> Outcome {
+pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
     let began = Instant::now();
     let (wirings, troubles) = files::read_all(&args.paths, &Catalogue::built_in());
     if wirings.is_empty() {
-        return out::end(&troubles, false);
+        return Ok(out::end(&troubles, false));
     }
     let mut reports = Vec::new();
     let mut told = Vec::new();
@@ -49,6 +50,9 @@ pub(crate) fn test(args: &Test) -> Outcome {
         }
     }
     let failed = reports.iter().filter(|report| !report.passed).count();
+    if let Some(path) = &args.junit {
+        ci::junit(path, &reports, &told)?;
+    }
     if args.json {
         json::print(&Tested { findings: told, playtests: reports });
     } else {
@@ -61,7 +65,7 @@ pub(crate) fn test(args: &Test) -> Outcome {
         let took = began.elapsed().as_secs_f64();
         out::print(&format!("{passed} passed, {failed} failed{unread}, in {took:.2}s\n"));
     }
-    out::end(&troubles, failed + broken_files > 0)
+    Ok(out::end(&troubles, failed + broken_files > 0))
 }
 
 fn run<'a>(

@@ -196,3 +196,88 @@ fn look_shows_what_everything_is_at_a_moment_to_people_and_to_programs() {
     say(&["look", &demo(), "at", "900s"]).ends(2).complains("it ends at 12.567s");
     say(&["look", &demo(), "at", "dawn"]).ends(2).complains("found dawn");
 }
+
+#[test]
+fn a_trace_is_narrowed_to_what_is_asked_for() {
+    let only = say(&["play", &demo(), "--only", "toll_gate"]).ends(0);
+    let only =
+        only.says("lockside.toll_gate opening → open").says_not("weir_pool").says("digest 89db9d696308e343");
+    assert!(!only.text.contains("tick 19"), "a tick of which nothing is shown has no line");
+    say(&["play", &demo(), "--who", "bob", "--to", "1s"]).ends(0).says("bob enters").says_not("who ada");
+    say(&["play", &demo(), "--effects", "--from", "8s"])
+        .ends(0)
+        .says("Mind your head.")
+        .says_not("Thank you");
+    let lock = root().join("demo/harrow_lock.stoi").display().to_string();
+    let refused = say(&["play", &lock, "--refused", "--from", "3s", "--to", "4s"]).ends(0);
+    refused.says("refused: abs(level - 0) < 0.05; level is 1").says_not("tick 1\n");
+    let lines = say(&["play", &demo(), "--json", "--only", "toll_due"]).ends(0).text;
+    let lines: Vec<serde_json::Value> =
+        lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let record = &lines[0]["record"];
+    assert_eq!(
+        (&record["event"], &record["about"], &record["who"]),
+        (&"delivered".into(), &"toll_due".into(), &"ada".into())
+    );
+    say(&["play", &demo(), "--from", "soon"]).ends(2).complains("--from takes a time such as 3.2s");
+    // Set for everybody, it is told for each player who had their own.
+    let herons = root().join("cookbook/07_herons.stoi").display().to_string();
+    let new_day = say(&["play", &herons, "--from", "59s", "--only", "errand"]).ends(0);
+    new_day.says("errand.state thanked → stranger for ada");
+}
+
+#[test]
+fn build_servers_get_results_and_findings_in_their_own_forms() {
+    let folder = Folder::of(&[
+        (
+            "good.stoi",
+            "object gate { door { swing 85deg } }\nplaytest \"stays shut & quiet\" { wait 1s; expect gate is closed }\n\
+                       playtest \"opens\" { wait 1s; expect gate is open }\n",
+        ),
+        ("bad.stoi", "on started { open gaet }\n"),
+    ]);
+    folder.call(&["test", ".", "--junit", "out.xml"]).ends(1);
+    let text = folder.read("out.xml");
+    let tree = roxmltree::Document::parse(&text).unwrap();
+    let all = |tag: &'static str| tree.descendants().filter(move |node| node.has_tag_name(tag));
+    assert_eq!((all("testcase").count(), all("failure").count(), all("error").count()), (3, 1, 1), "{text}");
+    let failure = all("failure").next().unwrap();
+    assert!(failure.attribute("message").unwrap().starts_with("expected  gate is open"), "{text}");
+    assert!(all("testcase").any(|case| case.attribute("name") == Some("stays shut & quiet")));
+
+    folder.call(&["check", ".", "--sarif", "out.sarif"]).ends(1).says("bad.stoi");
+    let log: serde_json::Value = serde_json::from_str(&folder.read("out.sarif")).unwrap();
+    let result = &log["runs"][0]["results"][0];
+    assert_eq!((&log["version"], &result["level"]), (&"2.1.0".into(), &"error".into()));
+    let place = &result["locations"][0]["physicalLocation"];
+    assert_eq!(
+        (&place["artifactLocation"]["uri"], &place["region"]["startLine"]),
+        (&"bad.stoi".into(), &1.into())
+    );
+    assert!(result["message"]["text"].as_str().unwrap().contains("gaet"), "{result}");
+    folder.call(&["check", ".", "--sarif", "nowhere/out.sarif"]).ends(2).complains("nowhere/out.sarif");
+}
+
+#[test]
+fn pictures_are_written_whole_and_in_the_form_that_their_name_says() {
+    let folder = Folder::of(&[]);
+    let demo = demo();
+    for picture in ["map", "wiring", "timeline"] {
+        folder.call(&["draw", picture, &demo]).ends(0).says("<svg").says("toll_gate");
+        folder.call(&["draw", picture, &demo, "-o", "out.svg"]).ends(0);
+        assert!(folder.read("out.svg").starts_with("<svg"));
+        folder.call(&["draw", picture, &demo, "-o", "out.jpg"]).ends(2).complains("ends in .svg or .png");
+    }
+    folder.call(&["draw", "map", &demo, "at", "0s", "-o", "out.png"]).ends(0);
+    assert!(std::fs::read(folder.path("out.png")).unwrap().starts_with(b"\x89PNG"));
+    folder.call(&["draw", "map", &demo, "at", "0s"]).ends(0).says("south_mouth").says("weir_pool");
+    folder.call(&["draw", "map", &demo, "at", "99s"]).ends(2).complains("it ends at 12.567s");
+    folder.call(&["draw", "wiring", &demo, "--around", "tol_gate"]).ends(2).complains("found tol_gate");
+    folder
+        .call(&["draw", "wiring", &demo, "--around", "toll_gate"])
+        .ends(0)
+        .says("toll_due")
+        .says_not("south_mouth");
+    folder.call(&["draw", "timeline", &demo, "--to", "1s"]).ends(0).says("weir_pool").says_not("toll_due");
+    assert_eq!(folder.names(), ["out.png", "out.svg"]);
+}

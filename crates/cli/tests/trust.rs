@@ -142,14 +142,24 @@ fn what_is_printed_for_programs_follows_its_schema_and_speaks_of_files_by_name()
     ];
     for (command, args, status) in calls {
         let said = folder.call(&args).ends(status);
-        let value: serde_json::Value = serde_json::from_str(&said.text).unwrap();
+        // `play` prints a line for each thing.
+        let lines: Vec<&str> =
+            if command == "play" { said.text.lines().collect() } else { vec![said.text.as_str()] };
         let mut schema = whole.clone();
         schema["required"] = serde_json::json!([command]);
-        let outer = serde_json::json!({ command: value });
-        if let Err(error) = jsonschema::validate(&schema, &outer) {
-            panic!("{args:?}: {error} in {}", said.text);
+        let mut value = serde_json::Value::Null;
+        for line in &lines {
+            value = serde_json::from_str(line).unwrap();
+            let outer = serde_json::json!({ command: value });
+            if let Err(error) = jsonschema::validate(&schema, &outer) {
+                panic!("{args:?}: {error} in {line}");
+            }
         }
-        if command != "play" {
+        if command == "play" {
+            let last = if status == 0 { "report" } else { "finding" };
+            assert!(value.get(last).is_some(), "{args:?}: {value}");
+            assert_eq!(lines.iter().any(|line| line.starts_with("{\"record\"")), status == 0);
+        } else {
             let finding = &value["findings"][0];
             assert_eq!((&finding["file"], &finding["line"]), (&"./b.stoi".into(), &2.into()), "{args:?}");
             assert_eq!(finding["labels"][0]["file"], "./b.stoi");

@@ -15,6 +15,8 @@ mod picture;
 mod png;
 mod timeline;
 mod trace_delivery;
+mod trace_filter;
+mod trace_record;
 mod trace_text;
 mod why;
 mod wiring;
@@ -32,6 +34,8 @@ pub use phrase::{clock_time, expr_text, readings_text, thousands, typed_text, va
 #[cfg(feature = "png")]
 pub use png::{PngError, png};
 pub use timeline::Timeline;
+pub use trace_filter::TraceFilter;
+pub use trace_record::SeenRecord;
 pub use trace_text::TraceText;
 pub use why::{NothingNamed, Question, Why, nearest_miss};
 pub use wiring::{NothingWired, WiringGraph};

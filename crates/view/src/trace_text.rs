@@ -9,6 +9,7 @@ use crate::{
     fold::{Folds, Kind, changes_nothing},
     paint::Paint,
     phrase::{clock_time, expr_text, readings_text, thousands},
+    trace_filter::TraceFilter,
 };
 
 /// How many lines of one kind are printed in a tick, or of one reaction, before the rest is only counted.
@@ -33,6 +34,7 @@ pub struct TraceText {
     paint: Paint,
     places: bool,
     folded: bool,
+    filter: TraceFilter,
     /// The last record that was printed.
     printed: u64,
 }
@@ -40,7 +42,7 @@ pub struct TraceText {
 impl TraceText {
     /// In the styles given.
     pub fn new(paint: Paint) -> Self {
-        Self { paint, places: true, folded: true, printed: 0 }
+        Self { paint, places: true, folded: true, filter: TraceFilter::new(), printed: 0 }
     }
 
     /// Without styles.
@@ -58,6 +60,12 @@ impl TraceText {
     /// more there are.
     pub fn unfolded(mut self) -> Self {
         self.folded = false;
+        self
+    }
+
+    /// Prints only that part of it.
+    pub fn only(mut self, filter: TraceFilter) -> Self {
+        self.filter = filter;
         self
     }
 
@@ -81,7 +89,7 @@ impl TraceText {
         for tick in records.chunk_by(|(_, one), (_, two)| together(one, two)) {
             let many = if self.folded { MANY } else { usize::MAX };
             let (paint, places) = (&self.paint, self.places);
-            Printer { state, paint, places, many, records: tick, out: &mut out }.tick();
+            Printer { state, paint, places, many, records: tick, out: &mut out }.tick(&self.filter);
         }
         if let Some((last, _)) = records.last() {
             self.printed = last.number();
@@ -136,13 +144,18 @@ impl Printer<'_> {
         self.out.push('\n');
     }
 
-    fn tick(&mut self) {
+    fn tick(&mut self, filter: &TraceFilter) {
         let Some(((_, first), (_, last))) = self.records.first().zip(self.records.last()) else { return };
         let time = format!("{:>8}", clock_time(self.state.rate(), last.tick));
         let style = self.paint.time;
         let is_start = first.phase == Phase::Start;
         let name = if is_start { "start-up".to_owned() } else { format!("tick {}", first.tick.0) };
-        self.line(&format!("{style}{time}  {name}{style:#}"));
+        let head = format!("{style}{time}  {name}{style:#}");
+        // A tick of which nothing is shown has no line.
+        let mut shown = filter.is_all();
+        if shown {
+            self.line(&head);
+        }
         let mut folds = Folds::default();
         let mut at = 0;
         while let Some((id, record)) = self.records.get(at) {
@@ -155,8 +168,14 @@ impl Printer<'_> {
             };
             let block = &self.records[at..at + mine];
             at += mine;
-            if !folds.shows(record, self.many) {
+            if !filter.shows_block(self.state, &(*id, record.clone()), block)
+                || !folds.shows(record, self.many)
+            {
                 continue;
+            }
+            if !shown {
+                self.line(&head);
+                shown = true;
             }
             match record.event {
                 Event::Delivered { .. } => self.delivery(*id, record, block),

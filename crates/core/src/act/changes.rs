@@ -50,9 +50,16 @@ impl State {
         doing: Doing,
         recorded: bool,
     ) -> Result<(), Error> {
+        // Set for everybody, it is set for each player who had their own.
+        let own = if recorded && of.is_none() { self.moment.vars.own_values(var) } else { Vec::new() };
         let from = self.moment.vars.set(var, of, to.clone())?;
         let record = if recorded {
-            self.bus.trace.note(doing.cause, self.moment.vars.hash(var), Event::Set { var, of, from, to })
+            let hash = self.moment.vars.hash(var);
+            for (player, from) in own.into_iter().filter(|(_, from)| *from != to) {
+                let event = Event::Set { var, of: Some(player), from, to: to.clone() };
+                self.bus.trace.note(doing.cause, hash, event);
+            }
+            self.bus.trace.note(doing.cause, hash, Event::Set { var, of, from, to })
         } else {
             self.bus.trace.feed(&to);
             doing.cause

@@ -153,6 +153,12 @@ impl Vars {
         Some(own.unwrap_or(&var.value))
     }
 
+    /// What it holds for each player who has a value of their own.
+    pub(crate) fn own_values(&self, id: VarId) -> Vec<(ObjectId, Value)> {
+        let each = self.all.get(id).and_then(|var| var.each.as_ref());
+        each.map(|each| each.iter().map(|(who, value)| (*who, value.clone())).collect()).unwrap_or_default()
+    }
+
     pub(crate) fn hash(&self, id: VarId) -> u64 {
         self.var(id).map_or(0, |var| var.hash)
     }
