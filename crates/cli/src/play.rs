@@ -89,16 +89,21 @@ fn run(stage: &Stage, args: &Play) -> Result<Outcome, Misuse> {
     if args.json {
         told.iter().for_each(|finding| json::print_line(&PlayLine::Finding(finding)));
     }
-    let mut printed = 0;
+    let (mut printed, mut shown) = (0, false);
     let ran = stage.run(&mut world, &mut |world: &mut World<()>| {
         if args.json {
-            printed = records(world, &filter, printed);
+            printed = records(world, &filter, printed, &mut shown);
         } else {
-            out::print(&text.new_ticks(world));
+            let lines = text.new_ticks(world);
+            shown |= lines.lines().any(|line| line.starts_with("    "));
+            out::print(&lines);
         }
         // Nobody performs them here; the trace has shown them.
         world.take_effects().for_each(drop);
     });
+    if !shown && !filter.is_all() {
+        out::note("nothing that happened is what was asked for");
+    }
     let passed = ran.failure.is_empty() && world.times_broken() == 0;
     let ended = stoicheon_view::clock_time(world.rate(), world.now());
     if args.json {
@@ -143,12 +148,13 @@ fn tell(wiring: &Wiring, parts: &[&Loaded], args: &Play) -> bool {
 }
 
 /// Prints the records since the last call, a line each; gives the number of the last one.
-fn records(world: &World<()>, filter: &TraceFilter, printed: u64) -> u64 {
+fn records(world: &World<()>, filter: &TraceFilter, printed: u64, shown: &mut bool) -> u64 {
     // Another world begins with its first record.
     let printed = if world.trace().len() < printed { 0 } else { printed };
     for (id, record) in world.trace().records().filter(|(id, _)| id.number() > printed) {
         if filter.shows(world, (id, &record)) {
             json::print_line(&PlayLine::Record(Box::new(SeenRecord::of(world, id, &record))));
+            *shown = true;
         }
     }
     world.trace().len()

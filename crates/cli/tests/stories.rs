@@ -137,7 +137,7 @@ fn why_tells_the_chain_back_to_an_input_with_what_the_guards_had_seen() {
     bob.says("was not set for bob").says("it came to tolls 0 → 1 for ada");
     let early = say(&["why", &demo(), "toll_gate is open", "at", "1s"]).ends(0);
     early
-        .says("did not come to hold up to 1.000s; it did at 2.567s")
+        .says("did not come to hold up to 1.000s; the first time was at 2.567s")
         .says("lockside.toll_gate.answered never came");
 }
 
@@ -219,6 +219,9 @@ fn a_trace_is_narrowed_to_what_is_asked_for() {
         (&record["event"], &record["about"], &record["who"]),
         (&"delivered".into(), &"toll_due".into(), &"ada".into())
     );
+    say(&["play", &demo(), "--only", "nosuch"])
+        .ends(0)
+        .complains("nothing that happened is what was asked for");
     say(&["play", &demo(), "--from", "soon"]).ends(2).complains("--from takes a time such as 3.2s");
     // Set for everybody, it is told for each player who had their own.
     let herons = root().join("cookbook/07_herons.stoi").display().to_string();
@@ -269,7 +272,7 @@ fn pictures_are_written_whole_and_in_the_form_that_their_name_says() {
         folder.call(&["draw", picture, &demo, "-o", "out.jpg"]).ends(2).complains("ends in .svg or .png");
     }
     folder.call(&["draw", "map", &demo, "at", "0s", "-o", "out.png"]).ends(0);
-    assert!(std::fs::read(folder.path("out.png")).unwrap().starts_with(b"\x89PNG"));
+    assert!(fs::read(folder.path("out.png")).unwrap().starts_with(b"\x89PNG"));
     folder.call(&["draw", "map", &demo, "at", "0s"]).ends(0).says("south_mouth").says("weir_pool");
     folder.call(&["draw", "map", &demo, "at", "99s"]).ends(2).complains("it ends at 12.567s");
     folder.call(&["draw", "wiring", &demo, "--around", "tol_gate"]).ends(2).complains("found tol_gate");
@@ -280,4 +283,28 @@ fn pictures_are_written_whole_and_in_the_form_that_their_name_says() {
         .says_not("south_mouth");
     folder.call(&["draw", "timeline", &demo, "--to", "1s"]).ends(0).says("weir_pool").says_not("toll_due");
     assert_eq!(folder.names(), ["out.png", "out.svg"]);
+}
+
+#[test]
+fn one_player_is_answered_with_what_became_of_them_and_a_state_that_was_so_all_the_time_with_that() {
+    let folder = Folder::of(&[(
+        "two.stoi",
+        "scene two\nvar tolls: whole = 0 per player\nsignal due(amount: whole)\n\
+         object gate at (0, 0, 6) { door { swing 85deg, over 1s } }\n\
+         object pad at (0, 0, 4) { zone box (2, 2, 2) admits player }\n\
+         on pad.entered when tolls of who >= 1 { open gate }\non pad.entered { emit due(1) for who }\n\
+         on due { tolls of who += amount }\n\
+         playtest \"two\" {\n  player ada at (0, 0, 0)\n  player bob at (5, 0, 0)\n  ada walks to pad\n  bob walks to pad\n  \
+         ada walks to (0, 0, 0), walks to pad\n  bob leaves\n  wait 2s\n}\n",
+    )]);
+    let why = |args: &[&str]| folder.call(&[&["why", "two.stoi"], args].concat()).ends(0);
+    why(&["gate opened"]).says("happened once").says("tolls of who is 1 since").says("by two.stoi:8");
+    // What became of ada does not hide what became of bob, who has left.
+    let bob = why(&["gate opened", "for", "bob"]).says("did not happen for bob");
+    bob.says("refused: tolls of who >= 1; tolls of who is 0").says("who bob").says_not("who ada");
+    why(&["gate is closed", "at", "1s"]).says("gate is closed has held since the start");
+    why(&["gate is closed"])
+        .says("held from the start until")
+        .says("gate closed → opening")
+        .says("ada sets out");
 }

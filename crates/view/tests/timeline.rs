@@ -49,5 +49,7 @@ fn a_window_of_time_leaves_the_rest_out() {
     assert!(!has(&svg, "opening") && has(&svg, "3s") && !has(&svg, "2s"), "{:?}", texts(&svg));
     // Of nothing at all there is a picture too.
     assert!(has(&Timeline::new("Nothing").draw(), "Nothing"));
-    assert!(has(&Timeline::new("Backwards").with(&world).from(4.0).to(3.0).draw(), "Backwards"));
+    for (from, to) in [(4.0, 3.0), (0.5, 0.2), (900.0, 901.0)] {
+        assert!(has(&Timeline::new("Odd").with(&world).from(from).to(to).draw(), "Odd"));
+    }
 }

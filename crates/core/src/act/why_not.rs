@@ -151,22 +151,31 @@ impl State {
             };
             let Some(at) = places.get(wire).copied() else { continue };
             let miss = &mut nearest[at];
+            let is_theirs = is_theirs(record.cause);
+            if is_theirs && !theirs[at] {
+                // What came of others says no more than what came of them.
+                (miss.refused, miss.why, miss.took) = (None, None, None);
+            }
+            if theirs[at] && !is_theirs {
+                continue;
+            }
+            theirs[at] = is_theirs;
             let Some(why) = why else {
                 miss.took = Some((id, record.tick));
                 continue;
             };
-            let is_theirs = is_theirs(record.cause);
             // Of two that came equally near, the later one says more.
-            let nearer = (is_theirs, nearness(Some(&why))) >= (theirs[at], nearness(miss.why.as_ref()));
-            if nearer {
-                theirs[at] = is_theirs;
+            if nearness(Some(&why)) >= nearness(miss.why.as_ref()) {
                 miss.refused = Some((id, record.tick));
                 miss.why = Some(why);
             }
         }
         let mut ordered: Vec<_> = nearest.into_iter().zip(theirs).collect();
         ordered.sort_by_key(|(miss, is_theirs)| {
-            let key = (*is_theirs, nearness(miss.why.as_ref()), miss.took.is_some());
+            // One that took its signal, and whose reaction did not come to it, was the nearest of all.
+            let in_vain =
+                miss.took.is_some_and(|(took, _)| miss.refused.is_none_or(|(refused, _)| took > refused));
+            let key = (*is_theirs, in_vain, nearness(miss.why.as_ref()), miss.took.is_some());
             (std::cmp::Reverse(key), self.moment.wires.rank(miss.wire))
         });
         let mut nearest: Vec<Miss> = ordered.into_iter().map(|(miss, _)| miss).collect();

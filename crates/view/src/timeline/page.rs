@@ -38,7 +38,8 @@ struct Put {
 }
 
 pub(crate) fn draw(title: &str, story: &Story, window: Window) -> String {
-    let (from, to) = (window.from.unwrap_or(0.0), window.to.unwrap_or(story.ends));
+    let from = window.from.unwrap_or(0.0);
+    let to = window.to.unwrap_or(story.ends).max(from);
     let span = (to - from).max(1e-3);
     let x = |time: f64| round(LEFT + (time.clamp(from, to) - from) / span * (WIDTH - LEFT - EDGE - 30.0));
     let is_there = |piece: &Piece| piece.to >= from && piece.from <= to;

@@ -92,7 +92,10 @@ impl<'s> Why<'s> {
         let chosen = all.iter().rev().find(|(_, tick)| *tick <= until).copied();
         match chosen {
             Some((id, _)) => self.happened(&history, question, &all, id),
-            None => self.did_not(&history.up_to(until), question, &all, until),
+            None => match question.as_it_was(&history, until) {
+                Some((was, ended)) => self.was(&history, question, &was, ended),
+                None => self.did_not(&history.up_to(until), question, &all, until),
+            },
         }
     }
 
@@ -130,6 +133,19 @@ impl<'s> Why<'s> {
         text
     }
 
+    /// A state that was so from the start.
+    fn was(self, history: &History<'_>, question: &Question, was: &str, ended: Option<RecordId>) -> String {
+        let bold = self.paint.signal;
+        let mut text = format!("{bold}{}{bold:#} {was}\n", question.text());
+        if let Some(ended) = ended {
+            text.push('\n');
+            for line in history.story(ended) {
+                let _ = writeln!(text, "{}", line.trim_end());
+            }
+        }
+        text
+    }
+
     fn did_not(
         self,
         history: &History<'_>,
@@ -141,7 +157,7 @@ impl<'s> Why<'s> {
         let (name, whom, (_, verb)) = (question.text(), self.for_whom(), question.verbs());
         let mut text = format!("{bold}{name}{bold:#} {verb}{whom} up to {}", self.time(until));
         if let Some((_, first)) = all.iter().find(|(_, tick)| *tick > until) {
-            let _ = write!(text, "; it did at {}", self.time(*first));
+            let _ = write!(text, "; the first time was at {}", self.time(*first));
         }
         text.push_str("\n\n");
         let Some(about) = question.about(history) else {

@@ -1,6 +1,6 @@
 //! What is asked about, found by name.
 
-use stoicheon_core::{About, Event, Near, PartId, SignalKind, SmolStr, State};
+use stoicheon_core::{About, Event, Near, PartId, RecordId, SignalKind, SmolStr, State, Tick};
 
 use crate::why::history::History;
 
@@ -150,6 +150,27 @@ impl Question {
             }
             _ => false,
         }
+    }
+
+    /// What is to be said of a state that nothing led to, since it was so from the start: with what ended that, if anything did by then.
+    pub(crate) fn as_it_was(&self, history: &History<'_>, until: Tick) -> Option<(String, Option<RecordId>)> {
+        let What::State(_, word) = &self.what else { return None };
+        let Some(About::Part(part)) = self.about(history) else { return None };
+        let kind = history.state.kind_of(part)?;
+        let mut shifts = history.iter().filter(|(_, record)| self.concerns(history.state, &record.event));
+        let Some((id, record)) = shifts.next() else {
+            let is_so = history.state.state_word(part) == Some(word);
+            return is_so.then(|| ("has held since the start".to_owned(), None));
+        };
+        let Event::Shifted { from, .. } = record.event else { return None };
+        if kind.states.get(usize::from(from)) != Some(&word.as_str()) {
+            return None;
+        }
+        if record.tick > until {
+            return Some(("has held since the start".to_owned(), None));
+        }
+        let time = crate::phrase::clock_time(history.state.rate(), record.tick);
+        Some((format!("held from the start until {time}"), Some(id)))
     }
 
     /// The part that gives the signal, if it is a part's.

@@ -15,15 +15,14 @@ use crate::wiring::graph::Graph;
 /// draws a part of it.
 ///
 /// ```
-/// use stoicheon_core::{Door, World, Zone, Vec3, plan};
-/// # mod plan { pub use stoicheon_core::Steps; }
+/// use stoicheon_core::{Door, Steps, Vec3, World, Zone};
 /// use stoicheon_view::WiringGraph;
 /// let mut world = World::<()>::new();
 /// let pad = world.object("towpath_pad").add()?;
 /// let pad = world.attach(pad, Zone::boxed(Vec3::splat(2.0)))?;
 /// let gate = world.object("upper_gate").add()?;
 /// let gate = world.attach(gate, Door::swing(85.0))?;
-/// world.on(pad.entered).run_steps(stoicheon_core::Steps::new().open(gate))?;
+/// world.on(pad.entered).run_steps(Steps::new().open(gate))?;
 /// let picture = WiringGraph::new("Harrow Lock").draw(&world);
 /// assert!(picture.contains("upper_gate") && picture.contains("open"));
 /// # Ok::<(), stoicheon_core::Error>(())
