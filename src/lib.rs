@@ -75,6 +75,9 @@ mod pages {
     #[doc = include_str!("../docs/host.md")]
     struct Host;
 
+    #[doc = include_str!("../docs/looking.md")]
+    struct Looking;
+
     #[doc = include_str!("../docs/parts/blend.md")]
     struct Blend;
 

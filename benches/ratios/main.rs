@@ -13,6 +13,7 @@ mod idle;
 mod language;
 mod saves;
 mod snapshots;
+mod view;
 mod zones;
 
 use std::{hint::black_box, process::ExitCode, time::Instant};
@@ -148,6 +149,9 @@ fn main() -> ExitCode {
     }
     if only("saves") {
         saves::rows(&mut ratios);
+    }
+    if only("view") {
+        view::rows(&mut ratios);
     }
     if only("zones") {
         zones::rows(&mut ratios);

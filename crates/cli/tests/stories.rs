@@ -308,3 +308,18 @@ fn one_player_is_answered_with_what_became_of_them_and_a_state_that_was_so_all_t
         .says("gate closed → opening")
         .says("ada sets out");
 }
+
+#[test]
+fn what_the_page_about_looking_shows_is_what_the_command_says() {
+    let page = fs::read_to_string(root().join("docs/looking.md")).unwrap();
+    let mut shown = 0;
+    for block in page.split("```text\n").skip(1) {
+        let (block, _) = block.split_once("```").unwrap();
+        let (call, expected) = block.strip_prefix("$ stoicheon ").unwrap().split_once('\n').unwrap();
+        let line = format!("cd \"{}\" && stoicheon {call}", root().display());
+        let said = Folder::of(&[]).shell(&line).ends(0);
+        assert_eq!(said.text, expected, "{call}");
+        shown += 1;
+    }
+    assert_eq!(shown, 2);
+}

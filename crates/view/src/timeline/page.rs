@@ -1,5 +1,7 @@
 //! A timeline on paper.
 
+use std::collections::BTreeSet;
+
 use svg::{
     Document, Node,
     node::element::{Circle, Group, Line, Path, Rectangle, Title},
@@ -82,7 +84,8 @@ pub(crate) fn draw(title: &str, story: &Story, window: Window) -> String {
             page.append(draw_piece(piece, put));
         }
     }
-    page.append(legend(story, height));
+    let drawn = story.pieces.iter().zip(&put).filter(|(_, put)| put.is_some());
+    page.append(legend(&drawn.map(|(piece, _)| piece.sort).collect(), height));
     page.to_string()
 }
 
@@ -252,7 +255,7 @@ fn axis((from, to): (f64, f64), x: &impl Fn(f64) -> f64, bottom: f64) -> Group {
     group
 }
 
-fn legend(story: &Story, height: f64) -> Group {
+fn legend(drawn: &BTreeSet<Sort>, height: f64) -> Group {
     let all = [
         (Sort::Input, "what a player did"),
         (Sort::Inside, "inside a zone"),
@@ -267,7 +270,7 @@ fn legend(story: &Story, height: f64) -> Group {
     ];
     let (mut group, mut left, y) = (Group::new(), EDGE, height - 30.0);
     for (sort, word) in all {
-        if !story.pieces.iter().any(|piece| piece.sort == sort) {
+        if !drawn.contains(&sort) {
             continue;
         }
         let lasts = !is_signal(sort) && !matches!(sort, Sort::Change | Sort::Effect | Sort::Fault);
