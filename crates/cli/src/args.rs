@@ -93,7 +93,7 @@ pub(crate) struct CatalogueOf {
 }
 
 /// What is played.
-#[derive(Debug, Default, clap::Args)]
+#[derive(Clone, Debug, Default, clap::Args)]
 pub(crate) struct Which {
     /// The wiring file, the file of a project, or its folder.
     pub(crate) file: PathBuf,
@@ -167,6 +167,9 @@ pub(crate) struct DrawWiring {
 pub(crate) struct DrawTimeline {
     #[command(flatten)]
     pub(crate) which: Which,
+    /// The same as --playtest.
+    #[arg(value_name = "PLAYTEST", conflicts_with_all = ["playtest", "alone"])]
+    pub(crate) of: Option<String>,
     /// Only what happened from that time on.
     #[arg(long, value_name = "TIME")]
     pub(crate) from: Option<String>,

@@ -7,7 +7,7 @@ use stoicheon_store::write_bytes;
 use stoicheon_view::{Map, Timeline, WiringGraph, clock_time, png};
 
 use crate::{
-    args::{Draw, DrawMap, DrawTimeline, DrawWiring},
+    args::{Draw, DrawMap, DrawTimeline, DrawWiring, Which},
     moment::Asked,
     out::{self, Misuse, Outcome},
     stage::Stage,
@@ -22,7 +22,7 @@ pub(crate) fn draw(args: &Draw) -> Result<Outcome, Misuse> {
 }
 
 /// What a call names; nothing if it is too broken to be played.
-fn staged(which: &crate::args::Which, asked: &Asked) -> Result<Option<Stage>, Misuse> {
+fn staged(which: &Which, asked: &Asked) -> Result<Option<Stage>, Misuse> {
     let stage = Stage::of(which, false)?.lasts(asked.at.unwrap_or(0.0));
     Ok(if stage.is_broken() { None } else { Some(stage) })
 }
@@ -94,7 +94,8 @@ fn wiring(args: &DrawWiring) -> Result<Outcome, Misuse> {
 }
 
 fn timeline(args: &DrawTimeline) -> Result<Outcome, Misuse> {
-    let Some(stage) = staged(&args.which, &Asked::default())? else { return Ok(Outcome::Faults) };
+    let which = Which { playtest: args.of.clone().or(args.which.playtest.clone()), ..args.which.clone() };
+    let Some(stage) = staged(&which, &Asked::default())? else { return Ok(Outcome::Faults) };
     let (worlds, _) = stage.run_traced()?;
     let playtest = stage.playtest().map_or_else(String::new, |name| format!(": {name}"));
     let timeline = Timeline::new(&format!("{}{playtest}", stage.title()));

@@ -291,7 +291,7 @@ impl State {
             return;
         }
         let hash = known.hash;
-        if let Ok(from) = self.moment.vars.set(var, None, value.clone()) {
+        if let Ok((from, _)) = self.moment.vars.set(var, None, value.clone()) {
             let event = Event::Kept { bind: id, var, from, to: value };
             let record = self.bus.trace.note(cause, hash, event);
             self.bus.watches.changed(Read::Var(var), record);

@@ -50,11 +50,10 @@ impl State {
         doing: Doing,
         recorded: bool,
     ) -> Result<(), Error> {
-        // Set for everybody, it is set for each player who had their own.
-        let own = if recorded && of.is_none() { self.moment.vars.own_values(var) } else { Vec::new() };
-        let from = self.moment.vars.set(var, of, to.clone())?;
+        let (from, own) = self.moment.vars.set(var, of, to.clone())?;
         let record = if recorded {
             let hash = self.moment.vars.hash(var);
+            // Set for everybody, it is set for each player who had their own.
             for (player, from) in own.into_iter().filter(|(_, from)| *from != to) {
                 let event = Event::Set { var, of: Some(player), from, to: to.clone() };
                 self.bus.trace.note(doing.cause, hash, event);

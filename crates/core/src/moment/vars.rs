@@ -153,12 +153,6 @@ impl Vars {
         Some(own.unwrap_or(&var.value))
     }
 
-    /// What it holds for each player who has a value of their own.
-    pub(crate) fn own_values(&self, id: VarId) -> Vec<(ObjectId, Value)> {
-        let each = self.all.get(id).and_then(|var| var.each.as_ref());
-        each.map(|each| each.iter().map(|(who, value)| (*who, value.clone())).collect()).unwrap_or_default()
-    }
-
     pub(crate) fn hash(&self, id: VarId) -> u64 {
         self.var(id).map_or(0, |var| var.hash)
     }
@@ -169,16 +163,23 @@ impl Vars {
         hold(&var.name, var.ty.as_ref(), value)
     }
 
-    /// Sets the variable and gives back what it held. Without a player, one that each player has is set for all.
-    pub(crate) fn set(&mut self, id: VarId, who: Option<ObjectId>, value: Value) -> Result<Value, Error> {
+    /// Sets the variable and gives back what it held. Without a player, one that each player has is set for all, and what they
+    /// held is given back, too.
+    pub(crate) fn set(
+        &mut self,
+        id: VarId,
+        who: Option<ObjectId>,
+        value: Value,
+    ) -> Result<(Value, BTreeMap<ObjectId, Value>), Error> {
         let var = self.all.get_mut(id).ok_or(Error::NoSuchVar)?;
         match (&mut var.each, who) {
-            (Some(each), Some(who)) => Ok(each.insert(who, value).unwrap_or_else(|| var.value.clone())),
+            (Some(each), Some(who)) => {
+                let from = each.insert(who, value).unwrap_or_else(|| var.value.clone());
+                Ok((from, BTreeMap::new()))
+            }
             (each, _) => {
-                if let Some(each) = each {
-                    each.clear();
-                }
-                Ok(std::mem::replace(&mut var.value, value))
+                let own = each.as_mut().map(std::mem::take).unwrap_or_default();
+                Ok((std::mem::replace(&mut var.value, value), own))
             }
         }
     }

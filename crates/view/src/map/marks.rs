@@ -25,6 +25,8 @@ pub(crate) enum Style {
     Sends,
     /// A spot, and which way who arrives there faces.
     Spot,
+    /// Which way a player looks.
+    Looks,
     /// The shape of a body.
     Body,
     /// A way that was walked.

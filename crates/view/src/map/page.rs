@@ -124,6 +124,7 @@ fn ink(style: Style) -> Ink {
         Style::Push => Ink::line("#2f7d5b", 3.0),
         Style::Sends => Ink::line("#a2467d", 1.6).dashed("8 4"),
         Style::Spot => Ink::line("#a2467d", 2.0),
+        Style::Looks => Ink::line("#b23a48", 1.6),
         Style::Body => Ink::area("#33658a", 0.25, "#33658a", 1.0),
         Style::Way => Ink::line("#8a9aa0", 1.0),
     }

@@ -127,7 +127,7 @@ impl Panel {
         self.dots.extend(dot.map(|dot| (dot, at, name.to_owned(), !object.enabled)));
         if let (true, Some((x, y))) = (is_player, door::forward(object.facing, self.side)) {
             let to = (at.0 + x * 0.8, at.1 + y * 0.8);
-            self.marks.push(Mark::new(Style::Spot, Form::Line, vec![at, to], format!("where {name} looks")));
+            self.marks.push(Mark::new(Style::Looks, Form::Line, vec![at, to], format!("where {name} looks")));
         }
         let shows = dot.is_some() || has_outline;
         if shows {

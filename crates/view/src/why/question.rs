@@ -63,7 +63,10 @@ impl Question {
             }
             _ => None,
         };
-        what.map(|what| Self { what })
+        // The wire of a part stands nowhere, and is called after the part.
+        let of_part = || names.places.iter().find(|place| *place == asked).cloned().map(What::Wire);
+        what.or_else(of_part)
+            .map(|what| Self { what })
             .ok_or_else(|| NothingNamed { found: asked.to_owned(), near: names.near(&words.join(".")) })
     }
 
