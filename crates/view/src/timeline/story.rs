@@ -164,8 +164,7 @@ impl<'s> Teller<'s, '_> {
         let piece = self.story.pieces.len() - 1;
         self.pieces.insert(id, piece);
         // The nearest cause that is drawn.
-        let cause =
-            self.history.chain(id).into_iter().skip(1).find_map(|cause| self.pieces.get(&cause).copied());
+        let cause = self.history.chain(id).skip(1).find_map(|cause| self.pieces.get(&cause).copied());
         if let Some(cause) = cause {
             self.story.links.push((cause, piece));
         }
@@ -320,7 +319,7 @@ impl<'s> Teller<'s, '_> {
 
     /// The wire whose reaction a record is of.
     fn wire_of(&self, id: RecordId) -> Option<WireId> {
-        self.history.chain(id).into_iter().find_map(|id| match self.history.get(id)?.event {
+        self.history.chain(id).find_map(|id| match self.history.get(id)?.event {
             Event::Took { wire } | Event::Resumed { wire, .. } => Some(wire),
             _ => None,
         })

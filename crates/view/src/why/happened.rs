@@ -18,7 +18,7 @@ impl History<'_> {
     /// A record and what it came from, a line each, with the guards on the way.
     pub(crate) fn story(&self, id: RecordId) -> Vec<String> {
         let mut lines = Vec::new();
-        let chain = self.chain(id);
+        let chain: Vec<_> = self.chain(id).collect();
         for id in chain.iter().take(LONGEST_CHAIN) {
             lines.push(self.line(*id));
             if let Some(Event::Took { wire }) = self.get(*id).map(|record| &record.event) {
@@ -117,8 +117,8 @@ pub(crate) fn subject(state: &State, read: &Expr) -> String {
 pub(crate) fn links(history: &History<'_>, from: Option<RecordId>) -> Vec<String> {
     let state: &State = history.state;
     let mut lines = Vec::new();
-    let chain = from.map(|from| history.chain(from)).unwrap_or_default();
-    for id in chain.into_iter().take(SHORT_CHAIN) {
+    let chain = from.into_iter().flat_map(|from| history.chain(from));
+    for id in chain.take(SHORT_CHAIN) {
         let Some(record) = history.get(id) else { break };
         let text = with_printer(state, |printer| printer.link(&record.event));
         if !text.is_empty() {

@@ -67,22 +67,17 @@ impl<'s> History<'s> {
         })
     }
 
-    /// The chain of causes of a record, itself first.
-    pub(crate) fn chain(&self, from: RecordId) -> Vec<RecordId> {
-        let mut chain = Vec::new();
-        let mut at = Some(from);
-        while let Some(id) = at
-            && let Some(record) = self.get(id)
-        {
-            chain.push(id);
-            at = record.cause;
-        }
-        chain
+    /// The chain of causes of a record, itself first. One of a sequence that waits again and again is as long as the trace, so it
+    /// is walked only as far as it is asked for.
+    pub(crate) fn chain(&self, from: RecordId) -> impl Iterator<Item = RecordId> {
+        std::iter::successors(self.get(from).map(|_| from), |id| {
+            self.get(*id)?.cause.filter(|cause| self.get(*cause).is_some())
+        })
     }
 
     /// The player it goes back to, as far as its chain of causes says.
     pub(crate) fn who(&self, id: RecordId) -> Option<ObjectId> {
-        self.chain(id).into_iter().find_map(|id| match self.get(id)?.event {
+        self.chain(id).find_map(|id| match self.get(id)?.event {
             Event::Delivered { who, .. } | Event::Resumed { who, .. } | Event::HandedIn { who, .. } => {
                 Some(who)
             }
@@ -104,7 +99,7 @@ impl<'s> History<'s> {
 
     /// Whether a wire or a bind took part in what led to a record.
     pub(super) fn is_wired(&self, id: RecordId) -> bool {
-        self.chain(id).into_iter().any(|id| {
+        self.chain(id).any(|id| {
             matches!(
                 self.get(id).map(|record| &record.event),
                 Some(Event::Took { .. } | Event::Resumed { .. } | Event::Kept { .. })
