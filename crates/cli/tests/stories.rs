@@ -72,7 +72,7 @@ fn every_expectation_of_the_cookbook_turned_into_its_opposite_is_answered_with_a
     for file in files {
         let text = fs::read_to_string(&file).unwrap();
         for (number, line) in text.lines().enumerate() {
-            if !line.trim_start().starts_with("expect ") || line.contains('"') {
+            if !line.trim_start().starts_with("expect ") {
                 continue;
             }
             let turned = opposite(line);
@@ -106,7 +106,7 @@ fn every_expectation_of_the_cookbook_turned_into_its_opposite_is_answered_with_a
             unwired += usize::from(!is_wired);
         }
     }
-    assert!(asked > 220, "{asked}");
+    assert!(asked > 260, "{asked}");
     assert!(unwired < asked / 3, "{unwired} of {asked} name no wire");
 }
 

@@ -1,6 +1,9 @@
 //! What all pictures share: the paper, the inks, and words on it.
 
-use svg::node::element::{Group, Text};
+use svg::{
+    Document,
+    node::element::{Group, Rectangle, Text},
+};
 
 /// The colour of the paper.
 pub(crate) const PAPER: &str = "#f7f4ec";
@@ -57,4 +60,15 @@ pub(crate) fn round(of: f64) -> f64 {
 /// Words, from the left of their base line.
 pub(crate) fn text(words: &str, (x, y): (f64, f64), size: f64, fill: &str) -> Text {
     Text::new(words).set("x", x).set("y", y).set("font-size", size).set("fill", fill)
+}
+
+/// Paper of that size, with a title from that point on.
+pub(crate) fn page((width, height): (f64, f64), title: &str, at: (f64, f64)) -> Document {
+    Document::new()
+        .set("viewBox", (0, 0, width, height))
+        .set("width", width)
+        .set("height", height)
+        .set("font-family", "sans-serif")
+        .add(Rectangle::new().set("width", width).set("height", height).set("fill", PAPER))
+        .add(text(title, at, 20.0, DARK).set("font-weight", "bold"))
 }

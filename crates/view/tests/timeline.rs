@@ -1,6 +1,6 @@
 //! Timelines.
 
-use stoicheon_core::{Door, Expr, Steps, Vec3, World, Zone, secs};
+use stoicheon_core::{Door, Expr, Rotation, Step, Steps, Value, Vec3, World, Zone, secs};
 use stoicheon_view::Timeline;
 
 use crate::pictures::{find, has, texts, titles};
@@ -40,6 +40,47 @@ fn players_objects_and_changes_have_lanes_with_spans_and_instants() {
     assert!(titles(&svg).iter().any(|title| title.contains("ada sets out for (9, 0, 0)")));
     let links = svg.matches("stroke-width=\"1.2\"").count();
     assert!(links > 5, "{links}");
+}
+
+#[test]
+fn who_is_sent_somewhere_walks_no_longer() {
+    let mut world = World::<()>::new();
+    let steps = world.spot_at("steps", None, Vec3::new(0.0, 0.0, 9.0), Rotation::NONE).unwrap();
+    let pool = world.object("pool").at(Vec3::new(4.0, 0.0, 0.0)).add().unwrap();
+    let pool = world.attach(pool, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    let send = Step::Send { who: Expr::Who, spot: Expr::Value(Value::Spot(steps)) };
+    world.on(pool.entered).run_steps(vec![send]).unwrap();
+    let ada = world.player("ada").add().unwrap();
+    world.walk(ada, Vec3::new(90.0, 0.0, 0.0), 4.0).unwrap();
+    (0..150).for_each(|_| world.step(&mut ()).unwrap());
+    let svg = Timeline::new("Sent").with(&world).draw();
+    let tree = roxmltree::Document::parse(&svg).unwrap();
+    let walks = tree.descendants().find(|node| {
+        node.has_tag_name("rect")
+            && node.attribute("fill") == Some("#f0cfd4")
+            && node.attribute("height") == Some("14")
+    });
+    let width = walks.unwrap().attribute("width").unwrap().parse::<f64>().unwrap();
+    assert!(width < 200.0, "{width} of a thousand: the walk ended after less than a second of five");
+}
+
+#[test]
+fn who_is_still_inside_two_zones_at_the_end_has_a_bar_for_each() {
+    let mut world = World::<()>::new();
+    for name in ["pad", "yard"] {
+        let zone = world.object(name).at(Vec3::new(4.0, 0.0, 0.0)).add().unwrap();
+        world.attach(zone, Zone::boxed(Vec3::splat(2.0))).unwrap();
+    }
+    let ada = world.player("ada").add().unwrap();
+    world.walk(ada, Vec3::new(4.0, 0.0, 0.0), 4.0).unwrap();
+    (0..150).for_each(|_| world.step(&mut ()).unwrap());
+    let svg = Timeline::new("Two").with(&world).draw();
+    let tree = roxmltree::Document::parse(&svg).unwrap();
+    let is_inside = |node: &roxmltree::Node<'_, '_>| {
+        let long = node.attribute("width").is_some_and(|width| width.parse::<f64>().unwrap() > 300.0);
+        node.has_tag_name("rect") && node.attribute("fill") == Some("#f3d9b1") && long
+    };
+    assert_eq!(tree.descendants().filter(is_inside).count(), 2);
 }
 
 #[test]

@@ -98,7 +98,7 @@ impl<'a> Scope<'a> {
     }
 
     /// What the expression's reads are now; a part's state as its word, of a body that is inside or not, where
-    /// it is, and of a group, the first of it.
+    /// it is; of a group, the first of it; of what is in a scene or not, the scene it is in.
     pub(crate) fn readings(&self, expr: &Expr) -> SmallVec<[Value; 2]> {
         let word = |part| self.state.state_word(part).map_or(Value::Nothing, Value::from);
         let read = |read: &Expr| match read {
@@ -326,7 +326,7 @@ impl State {
     }
 
     /// What the [reads](Expr::reads) of an expression are now, in their order; a part's state as its word, of a body that is inside
-    /// or not, where it is, and of a group, the first of it.
+    /// or not, where it is; of a group, the first of it; of what is in a scene or not, the scene it is in.
     pub fn readings(&self, expr: &Expr) -> Vec<Value> {
         Scope::of(self, &Cell::new(None)).readings(expr).into_vec()
     }

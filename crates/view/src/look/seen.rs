@@ -217,9 +217,8 @@ impl Seen {
     /// (`lock.stoi:14`), by name. `None` if there is nothing of that name.
     pub fn about(&self, what: &str) -> Option<Self> {
         let in_scene = self.scenes.iter().any(|scene| scene == what);
-        let of = what.strip_prefix("own.").unwrap_or(what);
         let is_about = |object: &SeenObject| {
-            is_named(&object.name, of)
+            is_named(&object.name, what)
                 || object.tags.iter().any(|tag| tag == what)
                 || (in_scene && object.scene.as_deref() == Some(what))
                 || object.holds(what)
@@ -231,7 +230,7 @@ impl Seen {
                 || names.iter().any(|of| name.strip_prefix(of).is_some_and(|rest| rest.starts_with('.')))
         };
         let of_wires = |wire: &&SeenWire| {
-            wire.place.ends_with(what) && wire.place.len() >= what.len() && what.contains(':')
+            wire.place == what
                 || wire.signals.iter().any(|signal| is_part_of(signal))
                 || wire.owner.as_deref().is_some_and(|owner| names.contains(&owner))
                 || wire.leads_to.iter().any(|lead| lead.about.as_deref().is_some_and(is_part_of))

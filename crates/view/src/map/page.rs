@@ -1,7 +1,7 @@
 //! The page of a map: its title, its panels, the measure of each and what the colours mean.
 
 use svg::{
-    Document, Node,
+    Node,
     node::element::{Circle, Group, Line, Polygon, Polyline, Rectangle, Title},
 };
 
@@ -12,7 +12,7 @@ use crate::{
         paper::{Flat, Paper, Rect},
         thing::{Dot, Panel},
     },
-    picture::{DARK, Ink, PAPER, round, text, width_of},
+    picture::{self, DARK, Ink, round, text, width_of},
 };
 
 const WIDTH: f64 = 1280.0;
@@ -32,13 +32,7 @@ pub(crate) struct Page<'p> {
 
 impl Page<'_> {
     pub(crate) fn draw(&self) -> String {
-        let mut page = Document::new()
-            .set("viewBox", (0, 0, WIDTH, HEIGHT))
-            .set("width", WIDTH)
-            .set("height", HEIGHT)
-            .set("font-family", "sans-serif")
-            .add(Rectangle::new().set("width", WIDTH).set("height", HEIGHT).set("fill", PAPER))
-            .add(text(self.title, (EDGE, 36.0), 20.0, DARK).set("font-weight", "bold"));
+        let mut page = picture::page((WIDTH, HEIGHT), self.title, (EDGE, 36.0));
         let mut used: Vec<Legend> = Vec::new();
         let mut left_out = 0;
         for (panel, at) in self.panels.iter().zip(rects(self.panels.len())) {

@@ -3,12 +3,12 @@
 use std::collections::BTreeSet;
 
 use svg::{
-    Document, Node,
+    Node,
     node::element::{Circle, Group, Line, Path, Rectangle, Title},
 };
 
 use crate::{
-    picture::{DARK, PAPER, round, text, width_of},
+    picture::{self, DARK, PAPER, round, text, width_of},
     timeline::story::{LaneKind, Piece, Sort, Story},
 };
 
@@ -63,13 +63,7 @@ pub(crate) fn draw(title: &str, story: &Story, window: Window) -> String {
         top += height;
     }
     let height = (top + FOOT).max(300.0).ceil();
-    let mut page = Document::new()
-        .set("viewBox", (0, 0, WIDTH, height))
-        .set("width", WIDTH)
-        .set("height", height)
-        .set("font-family", "sans-serif")
-        .add(Rectangle::new().set("width", WIDTH).set("height", height).set("fill", PAPER))
-        .add(text(title, (EDGE, 36.0), 20.0, DARK).set("font-weight", "bold"));
+    let mut page = picture::page((WIDTH, height), title, (EDGE, 36.0));
     for (number, (lane, top, height)) in lanes.iter().enumerate() {
         let band = Rectangle::new().set("x", 0).set("y", *top).set("width", WIDTH).set("height", *height);
         page.append(band.set("fill", if number % 2 == 0 { "#fdfbf5" } else { PAPER }));

@@ -98,14 +98,12 @@ impl Story {
             teller.record(id, record.tick, &record.event);
         }
         // What has not ended goes on to the end.
-        let lasting =
-            [&teller.walking, &teller.inside_by_body()].map(|map| map.values().copied().collect::<Vec<_>>());
-        let lasting: Vec<usize> = lasting
-            .into_iter()
-            .flatten()
-            .chain(teller.held.values().copied())
-            .chain(teller.states.values().copied())
-            .chain(teller.waits.values().copied())
+        let lasting: Vec<usize> = (teller.walking.values())
+            .chain(teller.inside.values())
+            .chain(teller.held.values())
+            .chain(teller.states.values())
+            .chain(teller.waits.values())
+            .copied()
             .collect();
         for piece in lasting {
             teller.story.pieces[piece].to = ends;
@@ -126,11 +124,6 @@ impl Story {
 }
 
 impl<'s> Teller<'s, '_> {
-    fn inside_by_body(&self) -> BTreeMap<ObjectId, usize> {
-        // Several zones at once are several spans.
-        self.inside.iter().map(|((body, _), piece)| (*body, *piece)).collect()
-    }
-
     fn state(&self) -> &'s State {
         self.history.state
     }
@@ -279,6 +272,9 @@ impl<'s> Teller<'s, '_> {
                 self.put(id, tick, lane, Sort::Effect, name);
             }
             Event::Sent { body, .. } | Event::SentAway { body, .. } => {
+                // Who is sent no longer walks where they were going.
+                let walk = self.walking.remove(body);
+                self.end(walk, tick);
                 let lane = self.object_lane(*body);
                 self.put(id, tick, lane, Sort::Change, "is sent".to_owned());
             }
@@ -298,6 +294,8 @@ impl<'s> Teller<'s, '_> {
                 self.put(id, tick, lane, Sort::Fault, label);
             }
             Event::PlayerLeft { player } => {
+                let walk = self.walking.remove(player);
+                self.end(walk, tick);
                 let lane = self.object_lane(*player);
                 self.put(id, tick, lane, Sort::Input, "leaves".to_owned());
             }

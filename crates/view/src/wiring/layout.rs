@@ -7,7 +7,7 @@ use crate::wiring::graph::Graph;
 
 /// A node on paper: its left upper corner and its size, in pixels.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(crate) struct Box2 {
+pub(crate) struct Frame {
     pub(crate) left: f64,
     pub(crate) top: f64,
     pub(crate) width: f64,
@@ -26,11 +26,11 @@ const BESIDE: f64 = 70.0;
 const SWAPS: usize = 160;
 
 /// The boxes of the nodes, whose sizes are given, and the size of the whole.
-pub(crate) fn layout(graph: &Graph, sizes: &[(f64, f64)]) -> (Vec<Box2>, (f64, f64)) {
+pub(crate) fn layout(graph: &Graph, sizes: &[(f64, f64)]) -> (Vec<Frame>, (f64, f64)) {
     let edges = forward_edges(graph);
-    let mut boxes: Vec<Box2> = sizes
+    let mut boxes: Vec<Frame> = sizes
         .iter()
-        .map(|(width, height)| Box2 { width: *width, height: *height, ..Box2::default() })
+        .map(|(width, height)| Frame { width: *width, height: *height, ..Frame::default() })
         .collect();
     let number = |index: usize| u32::try_from(index).unwrap_or(u32::MAX);
     // Layers go downwards there, and to the right here: the sides of each node are swapped.
@@ -94,7 +94,7 @@ struct Row {
 const ROW: f64 = 1180.0;
 
 /// Puts the layers as far apart as their widest nodes need.
-fn spread(part: &[(usize, (f64, f64))], boxes: &mut [Box2]) {
+fn spread(part: &[(usize, (f64, f64))], boxes: &mut [Frame]) {
     let mut layers: Vec<(i64, Vec<usize>)> = Vec::new();
     for (index, (across, along)) in part {
         boxes[*index].top = across - boxes[*index].height / 2.0;
@@ -116,7 +116,7 @@ fn spread(part: &[(usize, (f64, f64))], boxes: &mut [Box2]) {
     }
 }
 
-fn extent(part: &[(usize, (f64, f64))], boxes: &[Box2]) -> ((f64, f64), (f64, f64)) {
+fn extent(part: &[(usize, (f64, f64))], boxes: &[Frame]) -> ((f64, f64), (f64, f64)) {
     let all = part.iter().map(|(index, _)| boxes[*index]);
     let least = all
         .clone()

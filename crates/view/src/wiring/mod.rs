@@ -10,7 +10,7 @@ use crate::wiring::graph::Graph;
 
 /// Draws what is connected with what, as SVG: objects, managers, signals of scenes, variables, effects and spots are nodes, and between
 /// them stand the wires, each with where it was written, its guard, its order and its limits: from what gives the signal to what it
-/// commands, sets, emits, performs or sends to. What belongs to one use of a kit is one node. A signal that no wire sends or nobody takes
+/// commands, sets, emits, performs or sends to. The objects and values of one use of a kit are one node, and its wires stand by themselves. A signal that no wire sends or nobody takes
 /// is marked. In a graph of more than 70 wires each thing stands by itself with the wires it causes; [`draw_around`](Self::draw_around)
 /// draws a part of it.
 ///

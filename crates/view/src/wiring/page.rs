@@ -1,15 +1,15 @@
 //! A wiring graph on paper.
 
 use svg::{
-    Document, Node,
+    Node,
     node::element::{Group, Path, Rectangle, Title},
 };
 
 use crate::{
-    picture::{DARK, Ink, PAPER, round, text, width_of},
+    picture::{self, DARK, Ink, PAPER, round, text, width_of},
     wiring::{
         graph::{Edge, Graph, Kind, Vertex},
-        layout::{Box2, layout},
+        layout::{Frame, layout},
     },
 };
 
@@ -59,15 +59,9 @@ pub(crate) fn draw(title: &str, graph: &Graph) -> String {
     let (boxes, (width, height)) = layout(graph, &sizes);
     let (width, height) =
         ((width + 2.0 * EDGE + 20.0).max(1280.0).ceil(), (height + HEAD + FOOT).max(800.0).ceil());
-    let mut page = Document::new()
-        .set("viewBox", (0, 0, width, height))
-        .set("width", width)
-        .set("height", height)
-        .set("font-family", "sans-serif")
-        .add(Rectangle::new().set("width", width).set("height", height).set("fill", PAPER))
-        .add(text(title, (EDGE, 38.0), 20.0, DARK).set("font-weight", "bold"));
-    let moved = |at: &Box2| Box2 { left: at.left + EDGE, top: at.top + HEAD, ..*at };
-    let boxes: Vec<Box2> = boxes.iter().map(moved).collect();
+    let mut page = picture::page((width, height), title, (EDGE, 38.0));
+    let moved = |at: &Frame| Frame { left: at.left + EDGE, top: at.top + HEAD, ..*at };
+    let boxes: Vec<Frame> = boxes.iter().map(moved).collect();
     let mut words = Group::new();
     for edge in &graph.edges {
         let (line, word) = connect(edge, graph, &boxes);
@@ -84,7 +78,7 @@ pub(crate) fn draw(title: &str, graph: &Graph) -> String {
     page.to_string()
 }
 
-fn node(vertex: &Vertex, at: &Box2) -> Group {
+fn node(vertex: &Vertex, at: &Frame) -> Group {
     let mut ink = ink(vertex.kind);
     if vertex.mark.is_some() {
         ink = Ink { edge: "#b23a48", width: 2.0, ..ink }.dashed("5 3");
@@ -115,7 +109,7 @@ fn node(vertex: &Vertex, at: &Box2) -> Group {
 }
 
 /// A curve from the right side of a node to the left side of another, and the word on it.
-fn connect(edge: &Edge, graph: &Graph, boxes: &[Box2]) -> (Group, Option<svg::node::element::Text>) {
+fn connect(edge: &Edge, graph: &Graph, boxes: &[Frame]) -> (Group, Option<svg::node::element::Text>) {
     let (from, to) = (boxes[edge.from], boxes[edge.to]);
     let (x1, y1) = (from.left + from.width, from.top + from.height / 2.0);
     let (x2, y2) = (to.left, to.top + to.height / 2.0);
