@@ -22,7 +22,7 @@ pub(crate) enum Command {
     New(New),
     /// Play a scene and print its trace.
     Play(Play),
-    /// Draw a scene: its map, its wiring, or what happened over time.
+    /// Draw a scene: its map, its wiring, what happened over time, or a page with all of it.
     #[command(subcommand)]
     Draw(Draw),
     /// Say why something happened, or why it did not.
@@ -122,6 +122,8 @@ pub(crate) enum Draw {
     Wiring(DrawWiring),
     /// What happened over time, from which cause.
     Timeline(DrawTimeline),
+    /// One HTML page with all of these, linked: the trace, values, findings and playtests, too.
+    Report(DrawReport),
 }
 
 /// `stoicheon draw map canal at 3.2s -o canal.png`
@@ -177,6 +179,16 @@ pub(crate) struct DrawTimeline {
     #[arg(long, value_name = "TIME")]
     pub(crate) to: Option<String>,
     /// The file to write, `.svg` or `.png`. Default SVG on standard output.
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+/// `stoicheon draw report canal -o report.html`
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawReport {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// The file to write, `.html`. Default HTML on standard output.
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
 }

@@ -3,14 +3,18 @@
 use std::path::Path;
 
 use stoicheon_core::{ObjectId, Tick, World};
+use stoicheon_script::Severity;
 use stoicheon_store::write_bytes;
-use stoicheon_view::{Map, Timeline, WiringGraph, clock_time, png};
+use stoicheon_view::{
+    Map, Report, ReportedFinding, ReportedPlaytest, Timeline, WiringGraph, clock_time, png,
+};
 
 use crate::{
-    args::{Draw, DrawMap, DrawTimeline, DrawWiring, Which},
+    args::{Draw, DrawMap, DrawReport, DrawTimeline, DrawWiring, Which},
     moment::Asked,
     out::{self, Misuse, Outcome},
     stage::Stage,
+    test,
 };
 
 pub(crate) fn draw(args: &Draw) -> Result<Outcome, Misuse> {
@@ -18,6 +22,7 @@ pub(crate) fn draw(args: &Draw) -> Result<Outcome, Misuse> {
         Draw::Map(args) => map(args),
         Draw::Wiring(args) => wiring(args),
         Draw::Timeline(args) => timeline(args),
+        Draw::Report(args) => report(args),
     }
 }
 
@@ -108,6 +113,43 @@ fn timeline(args: &DrawTimeline) -> Result<Outcome, Misuse> {
     write(&timeline.draw(), args.output.as_deref())
 }
 
+fn report(args: &DrawReport) -> Result<Outcome, Misuse> {
+    if let Some(path) =
+        args.output.as_deref().filter(|path| !["html", "htm"].contains(&ending(path).as_str()))
+    {
+        return Err(Misuse::NoPage(path.to_owned()));
+    }
+    let Some(stage) = staged(&args.which, &Asked::default())? else { return Ok(Outcome::Faults) };
+    let played = stage.playtest().map_or_else(|| "without a playtest".to_owned(), |name| name.to_string());
+    let mut report = Report::new(&stage.title()).of(&played).with_wiring(&*stage.whole()?);
+    let (worlds, ran) = stage.run_watched(&mut |world| report.note(world))?;
+    let mut report = worlds.iter().fold(report, |report, world| report.with_world(world));
+    for part in stage.wiring.parts() {
+        for found in part.diagnostics() {
+            let text = stoicheon_script::render(found, part.sources(), false);
+            report = report.with_finding(ReportedFinding::new(found.severity == Severity::Error, text));
+        }
+    }
+    if stage.playtest().is_none() && !ran.failure.is_empty() {
+        report =
+            report.with_playtest(ReportedPlaytest::new(stage.title(), "without a playtest", ran.failure));
+    }
+    let mut results = Vec::new();
+    test::of_wiring(&stage.written, &mut |result| results.push(test::reported(result)));
+    let page = results.into_iter().fold(report, Report::with_playtest).html();
+    match args.output.as_deref() {
+        Some(path) => {
+            write_bytes(path, page.as_bytes()).map_err(|error| Misuse::Unkept(error.to_string()))?;
+        }
+        None => out::print(&page),
+    }
+    Ok(Outcome::Good)
+}
+
+fn ending(path: &Path) -> String {
+    path.extension().and_then(|ending| ending.to_str()).unwrap_or_default().to_lowercase()
+}
+
 /// A picture: SVG on standard output or in a file, PNG in a file.
 fn write(svg: &str, to: Option<&Path>) -> Result<Outcome, Misuse> {
     let Some(path) = to else {
@@ -115,8 +157,7 @@ fn write(svg: &str, to: Option<&Path>) -> Result<Outcome, Misuse> {
         out::print("\n");
         return Ok(Outcome::Good);
     };
-    let ending = path.extension().and_then(|ending| ending.to_str()).unwrap_or_default().to_lowercase();
-    let bytes = match ending.as_str() {
+    let bytes = match ending(path).as_str() {
         "svg" => svg.as_bytes().to_vec(),
         "png" => png(svg).map_err(|error| Misuse::NotDrawn(error.to_string()))?,
         _ => return Err(Misuse::NoPicture(path.to_owned())),

@@ -78,6 +78,8 @@ pub(crate) enum Misuse {
     NotDrawn(String),
     #[error("expected a file that ends in .svg or .png, found {}", .0.display())]
     NoPicture(PathBuf),
+    #[error("expected a file that ends in .html, found {}", .0.display())]
+    NoPage(PathBuf),
     #[error("{0}")]
     NoQuestion(String),
     #[error("expected what to ask about, such as \"upper_gate opened\", found nothing")]

@@ -151,7 +151,7 @@ fn tell(wiring: &Wiring, parts: &[&Loaded], args: &Play) -> bool {
 fn records(world: &World<()>, filter: &TraceFilter, printed: u64, shown: &mut bool) -> u64 {
     // Another world begins with its first record.
     let printed = if world.trace().len() < printed { 0 } else { printed };
-    for (id, record) in world.trace().records().filter(|(id, _)| id.number() > printed) {
+    for (id, record) in world.trace().records_after(printed) {
         if filter.shows(world, (id, &record)) {
             json::print_line(&PlayLine::Record(Box::new(SeenRecord::of(world, id, &record))));
             *shown = true;

@@ -22,6 +22,8 @@ const WHOLE_TRACE: usize = 4_000_000;
 #[derive(Debug)]
 pub(crate) struct Stage {
     pub(crate) wiring: Wiring,
+    /// The same without what its playtest gives to constants.
+    pub(crate) written: Wiring,
     /// Which of its parts.
     pub(crate) part: usize,
     /// Which playtest of it; `None` for a scene that runs alone.
@@ -60,7 +62,14 @@ impl Stage {
         let seconds = which.seconds.unwrap_or(ALONE);
         let parts = wiring.parts();
         let Some(written) = parts.get(part).copied() else {
-            return Ok(Self { wiring: wiring.clone(), part, number: None, seed: None, seconds });
+            return Ok(Self {
+                wiring: wiring.clone(),
+                written: wiring.clone(),
+                part,
+                number: None,
+                seed: None,
+                seconds,
+            });
         };
         // A world that was taken up has its players already.
         let is_alone = which.alone || is_taken_up;
@@ -69,14 +78,15 @@ impl Stage {
             return Err(Misuse::ForPlaytest { file: written.name().to_owned() });
         }
         let played = number.map_or_else(|| wiring.clone(), |number| wiring.for_playtest(part, number));
-        let wiring = played.with_given(&givens(which)?);
+        let givens = givens(which)?;
+        let (wiring, written) = (played.with_given(&givens), wiring.with_given(&givens));
         let seed = {
             let parts = wiring.parts();
             let written = parts.get(part).copied();
             let seeds = number.zip(written).map(|(number, written)| wiring.seeds(written, number));
             seeds.and_then(|seeds| seeds.first().copied().flatten())
         };
-        Ok(Self { wiring, part, number, seed, seconds })
+        Ok(Self { wiring, written, part, number, seed, seconds })
     }
 
     /// The file that is played.
@@ -150,9 +160,21 @@ impl Stage {
     /// Runs it, and gives all the worlds there were: more than one if it is reloaded or suspended, each with the whole of its
     /// trace.
     pub(crate) fn run_traced(&self) -> Result<(Vec<World<()>>, Ran), Misuse> {
+        self.run_watched(&mut |_| {})
+    }
+
+    /// The same; `watch` is called before the first tick and after every tick.
+    pub(crate) fn run_watched(
+        &self,
+        watch: &mut dyn FnMut(&World<()>),
+    ) -> Result<(Vec<World<()>>, Ran), Misuse> {
         let mut world = self.traced()?;
         let mut earlier = Vec::new();
-        let mut watch = |world: &mut World<()>| world.take_effects().for_each(drop);
+        watch(&world);
+        let mut watch = |world: &mut World<()>| {
+            watch(world);
+            world.take_effects().for_each(drop);
+        };
         let fresh = || self.wiring.world_with(self.seed, keep_all);
         let ran = self.run_keeping(&mut world, &mut watch, &fresh, &mut |old| earlier.push(old));
         earlier.push(world);

@@ -5,7 +5,7 @@ use std::time::Instant;
 use stoicheon_core::{Catalogue, SmolStr};
 use stoicheon_files::{self as files, Fresh, Wiring};
 use stoicheon_script::Loaded;
-use stoicheon_view::clock_time;
+use stoicheon_view::{ReportedPlaytest, clock_time};
 
 use crate::{
     args::Test,
@@ -37,17 +37,12 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
         if !broken.is_empty() {
             continue;
         }
-        for (index, part) in wiring.parts().into_iter().enumerate() {
-            for (number, name) in part.playtests().enumerate() {
-                for seed in wiring.seeds(part, number) {
-                    let report = run(wiring, (index, part), (number, name.clone()), seed);
-                    if !args.json {
-                        print(&report);
-                    }
-                    reports.push(report);
-                }
+        of_wiring(wiring, &mut |report| {
+            if !args.json {
+                print(&report);
             }
-        }
+            reports.push(report);
+        });
     }
     let failed = reports.iter().filter(|report| !report.passed).count();
     if let Some(path) = &args.junit {
@@ -66,6 +61,24 @@ pub(crate) fn test(args: &Test) -> Result<Outcome, Misuse> {
         out::print(&format!("{passed} passed, {failed} failed{unread}, in {took:.2}s\n"));
     }
     Ok(out::end(&troubles, failed + broken_files > 0))
+}
+
+/// Runs all playtests of some wiring, each with each of its seeds.
+pub(crate) fn of_wiring<'a>(wiring: &'a Wiring, done: &mut dyn FnMut(Report<'a>)) {
+    for (index, part) in wiring.parts().into_iter().enumerate() {
+        for (number, name) in part.playtests().enumerate() {
+            for seed in wiring.seeds(part, number) {
+                done(run(wiring, (index, part), (number, name.clone()), seed));
+            }
+        }
+    }
+}
+
+/// How a playtest went, for a page.
+pub(crate) fn reported(report: Report<'_>) -> ReportedPlaytest {
+    let name = format!("{}: {}", report.file, report.playtest.unwrap_or_default());
+    let seed = report.seed.map_or_else(String::new, |seed| format!(", seed {seed}"));
+    ReportedPlaytest::new(name, format!("{}, {} ticks{seed}", report.time, report.ticks), report.failure)
 }
 
 fn run<'a>(

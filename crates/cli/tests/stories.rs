@@ -271,6 +271,23 @@ fn pictures_are_written_whole_and_in_the_form_that_their_name_says() {
         assert!(folder.read("out.svg").starts_with("<svg"));
         folder.call(&["draw", picture, &demo, "-o", "out.jpg"]).ends(2).complains("ends in .svg or .png");
     }
+    folder.call(&["draw", "report", &demo]).ends(0).says("<!DOCTYPE html>").says("object:lockside.toll_gate");
+    folder.call(&["draw", "report", &demo, "-o", "out.html"]).ends(0);
+    let page = folder.read("out.html");
+    for words in ["3 playtests passed", "nobody stays in the pool", "two bargees go through", "Nothing."] {
+        assert!(page.contains(words), "{words}");
+    }
+    assert!(
+        page.len() < 2_000_000 && !page.contains("src=") && !page.contains("href=\"http"),
+        "{}",
+        page.len()
+    );
+    folder
+        .call(&["draw", "report", &demo, "-o", "out.svg"])
+        .ends(2)
+        .complains("ends in .html, found out.svg");
+    folder.call(&["draw", "report", "nowhere", "-o", "out.html"]).ends(2);
+    assert_eq!(folder.read("out.html"), page, "a call that fails leaves it as it was");
     folder.call(&["draw", "map", &demo, "at", "0s", "-o", "out.png"]).ends(0);
     assert!(fs::read(folder.path("out.png")).unwrap().starts_with(b"\x89PNG"));
     folder.call(&["draw", "map", &demo, "at", "0s"]).ends(0).says("south_mouth").says("weir_pool");
@@ -282,7 +299,7 @@ fn pictures_are_written_whole_and_in_the_form_that_their_name_says() {
         .says("toll_due")
         .says_not("south_mouth");
     folder.call(&["draw", "timeline", &demo, "--to", "1s"]).ends(0).says("weir_pool").says_not("toll_due");
-    assert_eq!(folder.names(), ["out.png", "out.svg"]);
+    assert_eq!(folder.names(), ["out.html", "out.png", "out.svg"]);
 }
 
 #[test]

@@ -13,6 +13,7 @@ mod phrase;
 mod picture;
 #[cfg(feature = "png")]
 mod png;
+mod report;
 mod timeline;
 mod trace_delivery;
 mod trace_filter;
@@ -33,6 +34,7 @@ pub use paint::Paint;
 pub use phrase::{clock_time, expr_text, readings_text, thousands, typed_text, value_text};
 #[cfg(feature = "png")]
 pub use png::{PngError, png};
+pub use report::{Report, ReportedFinding, ReportedPlaytest};
 pub use timeline::Timeline;
 pub use trace_filter::TraceFilter;
 pub use trace_record::SeenRecord;

@@ -76,7 +76,7 @@ impl TraceText {
             let _ = writeln!(out, "\n  another world begins");
             self.printed = 0;
         }
-        let records: Vec<_> = state.trace().records().filter(|(id, _)| id.number() > self.printed).collect();
+        let records: Vec<_> = state.trace().records_after(self.printed).collect();
         if let Some((first, _)) = records.first()
             && first.number() > self.printed + 1
         {

@@ -3,5 +3,6 @@
 
 mod map;
 mod pictures;
+mod report;
 mod timeline;
 mod wiring;

@@ -43,7 +43,8 @@ fn wires_stand_between_what_causes_them_and_what_they_lead_to() {
     assert!(pad < gate, "causes stand left of what they lead to");
     // A signal that is sent and that nobody takes.
     assert!(has(&svg, "nobody takes it"));
-    assert!(titles(&svg).iter().any(|title| title.contains("taken 0 times, refused 0 times")));
+    // How often is said of what has run.
+    assert!(!titles(&svg).iter().any(|title| title.contains("taken")));
     // The same world, the same picture.
     assert_eq!(svg, WiringGraph::new("Harrow Lock").draw(&world));
 }

@@ -161,6 +161,11 @@ impl State {
         self.plan.spots.find(name)
     }
 
+    /// The spots, in the order of their making.
+    pub fn spots(&self) -> impl Iterator<Item = SpotId> {
+        self.plan.spots.ids()
+    }
+
     /// A spot.
     ///
     /// # Errors

@@ -110,7 +110,12 @@ impl Trace {
 
     /// The records still kept, oldest first.
     pub fn records(&self) -> impl Iterator<Item = (RecordId, Record)> {
-        (self.first_kept()..=self.len()).filter_map(|number| {
+        self.records_after(0)
+    }
+
+    /// The records still kept with a number above that one, oldest first: what came since the last call of one who reads along.
+    pub fn records_after(&self, number: u64) -> impl Iterator<Item = (RecordId, Record)> {
+        (self.first_kept().max(number.saturating_add(1))..=self.len()).filter_map(|number| {
             let id = RecordId::new(number)?;
             Some((id, self.get(id)?))
         })

@@ -40,7 +40,7 @@ pub(crate) fn one_name_for_many(objects: &[&InspectedObject], names: Vec<Name>, 
         let count = places.len() as f64;
         let sum = places.iter().fold((0.0, 0.0), |sum, next| (sum.0 + next.0, sum.1 + next.1));
         let text = format!("{what} × {}", places.len());
-        kept.push(Name { text, at: (sum.0 / count, sum.1 / count), away: 0.0, rank: 8 });
+        kept.push(Name { text, of: String::new(), at: (sum.0 / count, sum.1 / count), away: 0.0, rank: 8 });
     }
     kept
 }

@@ -34,13 +34,15 @@ pub(crate) enum Style {
 }
 
 /// A line or an area.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Mark {
     pub(crate) style: Style,
     pub(crate) points: Vec<Flat>,
     pub(crate) form: Form,
     /// What it is, for who points at it.
     pub(crate) about: String,
+    /// The whole name of what it belongs to.
+    pub(crate) of: String,
     /// It belongs to something that is disabled.
     pub(crate) faint: bool,
 }
@@ -60,7 +62,12 @@ pub(crate) enum Form {
 
 impl Mark {
     pub(crate) fn new(style: Style, form: Form, points: Vec<Flat>, about: String) -> Self {
-        Self { style, points, form, about, faint: false }
+        Self { style, points, form, about, of: String::new(), faint: false }
+    }
+
+    pub(crate) fn of(mut self, name: &str) -> Self {
+        name.clone_into(&mut self.of);
+        self
     }
 
     /// The points that must be on the paper.

@@ -1,6 +1,8 @@
 //! A map: where everything is, seen from above or from the side.
 
 mod door;
+mod draw;
+pub(crate) mod film;
 mod labels;
 mod like;
 mod marks;

@@ -2,17 +2,17 @@
 
 use svg::{
     Node,
-    node::element::{Circle, Group, Line, Polygon, Polyline, Rectangle, Title},
+    node::element::{Group, Line, Rectangle, Text},
 };
 
 use crate::{
     map::{
-        labels,
-        marks::{Form, Mark, Style},
-        paper::{Flat, Paper, Rect},
+        draw, labels,
+        marks::Style,
+        paper::{Flat, Paper, Rect, Side},
         thing::{Dot, Panel},
     },
-    picture::{self, DARK, Ink, round, text, width_of},
+    picture::{self, DARK, round, text, width_of},
 };
 
 const WIDTH: f64 = 1280.0;
@@ -35,153 +35,108 @@ impl Page<'_> {
         let mut page = picture::page((WIDTH, HEIGHT), self.title, (EDGE, 36.0));
         let mut used: Vec<Legend> = Vec::new();
         let mut left_out = 0;
-        for (panel, at) in self.panels.iter().zip(rects(self.panels.len())) {
+        let within = Rect { left: EDGE, top: HEAD, width: WIDTH - 2.0 * EDGE, height: HEIGHT - HEAD - FOOT };
+        let extents: Vec<_> = self.panels.iter().map(Panel::points).collect();
+        for (panel, at) in self.panels.iter().zip(rects(&extents, within)) {
             let (drawn, missing) = self.panel(panel, at);
             page.append(drawn);
             left_out += missing;
             used.extend(panel.marks.iter().map(|mark| Legend::Mark(mark.style)));
-            used.extend(panel.dots.iter().map(|(dot, ..)| Legend::Dot(*dot)));
+            used.extend(panel.dots.iter().map(|point| Legend::Dot(point.dot)));
         }
-        page.append(legend(&used, left_out));
+        page.append(legend(&used, left_out, (WIDTH, HEIGHT)));
         page.to_string()
     }
 
     fn panel(&self, panel: &Panel, at: Rect) -> (Group, usize) {
-        let mut group = Group::new();
-        let several = panel.title.is_some();
-        let frame = Rectangle::new()
-            .set("x", at.left)
-            .set("y", at.top)
-            .set("width", at.width)
-            .set("height", at.height);
-        group.append(frame.set("fill", "#fdfbf5").set("stroke", "#d8d2c2").set("stroke-width", 1));
-        if let Some(title) = &panel.title {
-            group.append(text(title, (at.left + 10.0, at.top + 20.0), 14.0, DARK).set("font-weight", "bold"));
-        }
-        let inner = at.shrunk(if several { 36.0 } else { 34.0 });
-        // The measure has the foot for itself.
-        let inner = Rect { height: inner.height - 12.0, ..inner };
-        let paper = Paper::of(&panel.points(), inner);
+        let mut group = frame(panel.title.as_deref(), at);
+        let paper = Paper::of(&panel.points(), inner(panel.title.is_some(), at));
         for mark in &panel.marks {
-            group.append(draw(mark, &paper));
+            group.append(draw::mark(mark, &paper));
         }
-        for (dot, place, name, faint) in &panel.dots {
-            group.append(
-                draw_dot(*dot, paper.put(*place), name).set("opacity", if *faint { 0.4 } else { 1.0 }),
-            );
+        for point in &panel.dots {
+            let dot =
+                draw::dot(point.dot, paper.put(point.at), &point.name).set("data-of", point.of.as_str());
+            group.append(dot.set("opacity", if point.faint { FAINT } else { 1.0 }));
         }
         let mut left_out = 0;
         if self.labels {
             let (written, missing) = labels::place(&panel.names, &paper, at.shrunk(3.0));
             left_out = missing;
             for name in written {
-                let ink = if name.is_player { "#8c2534" } else { DARK };
-                let label = text(name.text, name.at, labels::SIZE, ink).set("text-anchor", "middle");
-                // A light edge keeps a name readable on whatever it is written.
-                let label =
-                    label.set("stroke", "#fdfbf5").set("stroke-width", 3).set("paint-order", "stroke");
-                group.append(label);
+                group.append(label(name.text, name.at, name.is_player));
             }
         }
-        group.append(measure(&paper, panel, at));
+        group.append(measure(&paper, panel.side, at));
         (group, left_out)
     }
 }
 
-/// The rectangles of so many panels, as square as they can be.
-fn rects(count: usize) -> Vec<Rect> {
-    let count = u32::try_from(count.max(1)).unwrap_or(1);
-    let columns = (1..=count).find(|columns| columns * columns * 2 >= count * 3).unwrap_or(count).min(count);
-    let columns = if count <= 2 { count } else { columns };
-    let rows = count.div_ceil(columns);
-    let width = (WIDTH - 2.0 * EDGE - f64::from(columns - 1) * GAP) / f64::from(columns);
-    let height = (HEIGHT - HEAD - FOOT - f64::from(rows - 1) * GAP) / f64::from(rows);
-    let place = |number: u32| Rect {
-        left: EDGE + f64::from(number % columns) * (width + GAP),
-        top: HEAD + f64::from(number / columns) * (height + GAP),
-        width,
-        height,
-    };
-    (0..count).map(place).collect()
-}
+/// How much of what is disabled is seen.
+pub(crate) const FAINT: f64 = 0.4;
 
-/// The inks of a style: fill, edge, width, and dashes.
-fn ink(style: Style) -> Ink {
-    match style {
-        Style::Zone => Ink::area("#9cc5c9", 0.35, "#4f8a90", 1.2),
-        Style::Occupied => Ink::area("#e0a458", 0.7, "#a8641b", 1.4),
-        Style::Solid => Ink::area("#a39b8b", 0.6, "#6f6858", 1.2),
-        Style::Cell => Ink::area("#dfe8c8", 0.35, "#a3b37a", 0.7),
-        Style::Reach => Ink::line("#7b6aa8", 1.0).dashed("2 4"),
-        Style::Leaf => Ink::line("#5a3d1e", 4.0),
-        Style::Swing => Ink::line("#b08d57", 1.4).dashed("5 3"),
-        Style::Push => Ink::line("#2f7d5b", 3.0),
-        Style::Sends => Ink::line("#a2467d", 1.6).dashed("8 4"),
-        Style::Spot => Ink::line("#a2467d", 2.0),
-        Style::Looks => Ink::line("#b23a48", 1.6),
-        Style::Body => Ink::area("#33658a", 0.25, "#33658a", 1.0),
-        Style::Way => Ink::line("#8a9aa0", 1.0),
-    }
-}
-
-fn draw(mark: &Mark, paper: &Paper) -> Group {
-    let ink = ink(mark.style);
-    let points: Vec<Flat> = mark.points.iter().map(|point| paper.put(*point)).collect();
-    let mut group = ink.of(Group::new()).add(Title::new(mark.about.as_str()));
-    if mark.faint {
-        group = group.set("opacity", 0.35);
-    }
-    match mark.form {
-        Form::Area => group.append(Polygon::new().set("points", points)),
-        Form::Line => group.append(Polyline::new().set("points", points).set("fill", "none")),
-        Form::Arrow => {
-            group.append(Polyline::new().set("points", points.clone()).set("fill", "none"));
-            if let [.., from, to] = points[..] {
-                group.append(head(from, to).set("fill", ink.edge).set("stroke", "none"));
-            }
-        }
-        Form::Circle(radius) => {
-            let (x, y) = points.first().copied().unwrap_or_default();
-            let radius = round((radius * paper.scale).max(2.5));
-            group.append(Circle::new().set("cx", x).set("cy", y).set("r", radius).set("fill", "none"));
-        }
+/// The frame of a panel, and its title.
+pub(crate) fn frame(title: Option<&str>, at: Rect) -> Group {
+    let frame =
+        Rectangle::new().set("x", at.left).set("y", at.top).set("width", at.width).set("height", at.height);
+    let frame = frame.set("fill", "#fdfbf5").set("stroke", "#d8d2c2").set("stroke-width", 1);
+    let mut group = Group::new().add(frame);
+    if let Some(title) = title {
+        group.append(text(title, (at.left + 10.0, at.top + 20.0), 14.0, DARK).set("font-weight", "bold"));
     }
     group
 }
 
-/// The head of an arrow.
-fn head(from: Flat, to: Flat) -> Polygon {
-    let (x, y) = (to.0 - from.0, to.1 - from.1);
-    let length = x.hypot(y).max(1e-6);
-    let (x, y) = (x / length * 9.0, y / length * 9.0);
-    let back = (to.0 - x, to.1 - y);
-    let corners = [to, (back.0 - y * 0.5, back.1 + x * 0.5), (back.0 + y * 0.5, back.1 - x * 0.5)];
-    Polygon::new().set("points", corners.map(|(x, y)| (round(x), round(y))).to_vec())
+/// What of a panel is for its scene.
+pub(crate) fn inner(has_title: bool, at: Rect) -> Rect {
+    let inner = at.shrunk(if has_title { 36.0 } else { 34.0 });
+    // The measure has the foot for itself.
+    Rect { height: inner.height - 12.0, ..inner }
 }
 
-fn draw_dot(dot: Dot, (x, y): Flat, name: &str) -> Group {
-    let group = Group::new().add(Title::new(name));
-    let circle =
-        |radius: f64, fill: &str| Circle::new().set("cx", x).set("cy", y).set("r", radius).set("fill", fill);
-    match dot {
-        Dot::Player => group.add(circle(5.5, "#b23a48").set("stroke", "#fdfbf5").set("stroke-width", 1)),
-        Dot::Body => group.add(circle(3.4, "#33658a")),
-        Dot::Thing => {
-            let square = Rectangle::new().set("x", round(x - 2.5)).set("y", round(y - 2.5));
-            group.add(square.set("width", 5).set("height", 5).set("fill", "#6b705c"))
-        }
-    }
+/// A name, from its middle.
+pub(crate) fn label(words: &str, at: Flat, is_player: bool) -> Text {
+    let ink = if is_player { "#8c2534" } else { DARK };
+    let label = text(words, at, labels::SIZE, ink).set("text-anchor", "middle");
+    // A light edge keeps a name readable on whatever it is written.
+    label.set("stroke", "#fdfbf5").set("stroke-width", 3).set("paint-order", "stroke")
+}
+
+/// The rectangles of panels with these points: in as many columns as let them be drawn largest.
+pub(crate) fn rects(extents: &[Vec<Flat>], within: Rect) -> Vec<Rect> {
+    let count = u32::try_from(extents.len().max(1)).unwrap_or(1);
+    let several = count > 1;
+    let in_columns = |columns: u32| -> Vec<Rect> {
+        let rows = count.div_ceil(columns);
+        let width = (within.width - f64::from(columns - 1) * GAP) / f64::from(columns);
+        let height = (within.height - f64::from(rows - 1) * GAP) / f64::from(rows);
+        let place = |number: u32| Rect {
+            left: within.left + f64::from(number % columns) * (width + GAP),
+            top: within.top + f64::from(number / columns) * (height + GAP),
+            width,
+            height,
+        };
+        (0..count).map(place).collect()
+    };
+    // The sum of logarithms: each panel counts the same, however large its scene is.
+    let size = |rects: &[Rect]| -> f64 {
+        let scale = |(points, at): (&Vec<Flat>, &Rect)| Paper::of(points, inner(several, *at)).scale.ln();
+        extents.iter().zip(rects).map(scale).sum()
+    };
+    let all = (1..=count).map(in_columns).map(|rects| (size(&rects), rects));
+    let best = all.reduce(|best, next| if next.0 > best.0 + 1e-9 { next } else { best });
+    best.map_or_else(Vec::new, |(_, rects)| rects)
 }
 
 /// A measure of a round number of scene units, in the corner of a panel.
-fn measure(paper: &Paper, panel: &Panel, at: Rect) -> Group {
+pub(crate) fn measure(paper: &Paper, side: Side, at: Rect) -> Group {
     let lengths = [0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 5000.0];
     let length = lengths.into_iter().find(|length| length * paper.scale >= 50.0).unwrap_or(10_000.0);
     let (left, y) = (at.left + 10.0, round(at.top + at.height - 12.0));
     let end = round(left + length * paper.scale);
     let line = Line::new().set("x1", left).set("x2", end).set("y1", y).set("y2", y);
     let unit = if (length - 1.0).abs() < 1e-9 { "scene unit" } else { "scene units" };
-    let words = format!("{length} {unit}, {}", panel.side.words());
+    let words = format!("{length} {unit}, {}", side.words());
     Group::new().add(line.set("stroke", DARK).set("stroke-width", 2.5)).add(text(
         &words,
         (end + 8.0, y + 4.0),
@@ -190,8 +145,9 @@ fn measure(paper: &Paper, panel: &Panel, at: Rect) -> Group {
     ))
 }
 
-#[derive(Clone, Copy, PartialEq)]
-enum Legend {
+/// What the legend explains.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Legend {
     Mark(Style),
     Dot(Dot),
 }
@@ -216,13 +172,13 @@ impl Legend {
 }
 
 /// What is on this page, and no more; and how many names found no room.
-fn legend(used: &[Legend], left_out: usize) -> Group {
-    let (mut group, mut x, y) = (Group::new(), EDGE, HEIGHT - 22.0);
+pub(crate) fn legend(used: &[Legend], left_out: usize, (width, height): (f64, f64)) -> Group {
+    let (mut group, mut x, y) = (Group::new(), EDGE, height - 22.0);
     for (what, word) in Legend::ALL.into_iter().filter(|(what, _)| used.contains(what)) {
         group.append(match what {
-            Legend::Dot(dot) => draw_dot(dot, (x + 6.0, y), word),
+            Legend::Dot(dot) => draw::dot(dot, (x + 6.0, y), word),
             Legend::Mark(style) => {
-                let ink = ink(style);
+                let ink = draw::ink(style);
                 let swatch = ink.of(Group::new());
                 match style {
                     Style::Zone | Style::Occupied | Style::Solid | Style::Cell | Style::Body => swatch.add(
@@ -238,7 +194,7 @@ fn legend(used: &[Legend], left_out: usize) -> Group {
     if left_out > 0 {
         let names = if left_out == 1 { "name" } else { "names" };
         let words = format!("{left_out} {names} left out for lack of room");
-        group.append(text(&words, (WIDTH - EDGE, y + 4.0), 12.0, "#5d6a6e").set("text-anchor", "end"));
+        group.append(text(&words, (width - EDGE, y + 4.0), 12.0, "#5d6a6e").set("text-anchor", "end"));
     }
     group
 }

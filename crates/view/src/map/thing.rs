@@ -1,8 +1,8 @@
 //! The things of a scene as they are drawn: their marks and their names.
 
 use stoicheon_core::{
-    Door, Expr, InspectedObject, InspectedPart, InspectedWire, Inspection, Lead, PLAYER, Pose, SceneId,
-    State, Teleporter, Value, space::Cell,
+    Door, Expr, InspectedObject, InspectedPart, Lead, PLAYER, Pose, SceneId, State, Teleporter, Value,
+    WireId, space::Cell,
 };
 
 use crate::map::{
@@ -24,10 +24,24 @@ pub(crate) enum Dot {
     Thing,
 }
 
+/// A dot, where it is.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Point {
+    pub(crate) dot: Dot,
+    pub(crate) at: Flat,
+    pub(crate) name: String,
+    /// Its whole name.
+    pub(crate) of: String,
+    /// It is disabled.
+    pub(crate) faint: bool,
+}
+
 /// A name that is written beside something.
 #[derive(Clone, Debug)]
 pub(crate) struct Name {
     pub(crate) text: String,
+    /// The whole name of what it names.
+    pub(crate) of: String,
     pub(crate) at: Flat,
     /// How far from there the thing itself reaches, in scene units.
     pub(crate) away: f64,
@@ -39,20 +53,23 @@ pub(crate) struct Name {
 #[derive(Clone, Debug)]
 pub(crate) struct Panel {
     pub(crate) title: Option<String>,
+    /// The scene, if it is of one.
+    pub(crate) scene: Option<String>,
     pub(crate) side: Side,
     pub(crate) marks: Vec<Mark>,
-    pub(crate) dots: Vec<(Dot, Flat, String, bool)>,
+    pub(crate) dots: Vec<Point>,
     pub(crate) names: Vec<Name>,
 }
 
 impl Panel {
     /// The scenes of a world, each a panel of its own; what belongs to no scene has one if it is anywhere to be seen.
     pub(crate) fn all(state: &State, ways: &[Way], side: Option<Side>) -> Vec<Self> {
-        let now = state.inspect();
+        // What a trace knows of the wires is not drawn, and would take as long as the trace is.
+        let now: Vec<InspectedObject> =
+            state.objects().filter_map(|object| state.inspect_object(object)).collect();
         let mut scenes: Vec<Option<SceneId>> = state.scenes().map(Some).collect();
         // What belongs to none is in every scene.
-        if scenes.is_empty() || now.objects.iter().any(|object| object.scene.is_none() && !object.is_manager)
-        {
+        if scenes.is_empty() || now.iter().any(|object| object.scene.is_none() && !object.is_manager) {
             scenes.insert(0, None);
         }
         let has_title = scenes.len() > 1;
@@ -64,20 +81,24 @@ impl Panel {
 
     fn of(
         state: &State,
-        now: &Inspection,
+        now: &[InspectedObject],
         ways: &[Way],
         (scene, has_title): (Option<SceneId>, bool),
         side: Option<Side>,
     ) -> Self {
-        let objects: Vec<_> = now.objects.iter().filter(|object| object.scene == scene).collect();
+        let objects: Vec<_> = now.iter().filter(|object| object.scene == scene).collect();
         let side = side.unwrap_or_else(|| side_of(&objects));
         let name = scene.and_then(|scene| state.scene_name(scene));
         let title = has_title.then(|| name.unwrap_or("everywhere").to_owned());
-        let mut panel = Self { title, side, marks: Vec::new(), dots: Vec::new(), names: Vec::new() };
+        let scene_name = name.map(str::to_owned);
+        let mut panel =
+            Self { title, scene: scene_name, side, marks: Vec::new(), dots: Vec::new(), names: Vec::new() };
         for way in ways.iter().filter(|way| way.scene == scene) {
             let points = way.places.iter().map(|place| side.of(*place)).collect();
             let about = format!("the way of {}", state.name(way.body).unwrap_or("somebody gone"));
-            panel.marks.push(Mark::new(Style::Way, Form::Line, points, about));
+            panel.marks.push(
+                Mark::new(Style::Way, Form::Line, points, about).of(state.name(way.body).unwrap_or_default()),
+            );
         }
         let short = |whole: &str| -> String {
             let rest = name.and_then(|scene| whole.strip_prefix(scene)?.strip_prefix('.'));
@@ -86,13 +107,13 @@ impl Panel {
         for object in &objects {
             panel.object(state, object, &short(&object.name));
         }
-        for spot in &now.spots {
-            let Ok(spot) = state.spot(*spot) else { continue };
+        for spot in state.spots() {
+            let Ok(spot) = state.spot(spot) else { continue };
             if spot_scene(state, spot) == scene {
                 panel.spot(state, spot, &short(&spot.name));
             }
         }
-        for wire in &now.wires {
+        for wire in state.wires() {
             panel.sends(state, wire, scene);
         }
         panel.names = like::one_name_for_many(&objects, panel.names, side);
@@ -102,7 +123,7 @@ impl Panel {
 
     /// Everything that must be on the paper.
     pub(crate) fn points(&self) -> Vec<Flat> {
-        let dots = self.dots.iter().map(|(_, at, ..)| *at);
+        let dots = self.dots.iter().map(|point| point.at);
         self.marks.iter().flat_map(Mark::extent).chain(dots).collect()
     }
 
@@ -114,6 +135,7 @@ impl Panel {
         }
         for mark in &mut self.marks[first..] {
             mark.faint |= !object.enabled;
+            object.name.as_str().clone_into(&mut mark.of);
         }
         let at = self.side.of(object.at);
         let has_outline = self.marks.len() > first;
@@ -124,10 +146,19 @@ impl Panel {
             // A manager is nowhere.
             _ => (!has_outline && !object.is_manager && object.parts.is_empty()).then_some(Dot::Thing),
         };
-        self.dots.extend(dot.map(|dot| (dot, at, name.to_owned(), !object.enabled)));
+        self.dots.extend(dot.map(|dot| Point {
+            dot,
+            at,
+            name: name.to_owned(),
+            of: object.name.to_string(),
+            faint: !object.enabled,
+        }));
         if let (true, Some((x, y))) = (is_player, door::forward(object.facing, self.side)) {
             let to = (at.0 + x * 0.8, at.1 + y * 0.8);
-            self.marks.push(Mark::new(Style::Looks, Form::Line, vec![at, to], format!("where {name} looks")));
+            self.marks.push(
+                Mark::new(Style::Looks, Form::Line, vec![at, to], format!("where {name} looks"))
+                    .of(&object.name),
+            );
         }
         let shows = dot.is_some() || has_outline;
         if shows {
@@ -136,7 +167,7 @@ impl Panel {
             let rank = if is_player { 9 } else { 4 + u8::from(has_outline) };
             let away = self.marks[first..].iter().filter(|mark| mark.style != Style::Reach);
             let away = away.flat_map(Mark::extent).map(|point| (point.1 - at.1).abs()).fold(0.0, f64::max);
-            self.names.push(Name { text, at, away, rank });
+            self.names.push(Name { text, of: object.name.to_string(), at, away, rank });
         }
     }
 
@@ -182,7 +213,7 @@ impl Panel {
             && let (spot, None) = teleporter.target()
             && let Some(spot) = state.find_spot(spot).and_then(|spot| state.spot(spot).ok())
         {
-            self.send((at, side.of(spot.at)), format!("{name} sends to {}", spot.name));
+            self.send((at, side.of(spot.at)), name, &spot.name);
         }
     }
 
@@ -217,37 +248,37 @@ impl Panel {
         let pose = spot_pose(state, spot);
         let at = self.side.of(pose.at);
         let about = format!("{name}: a spot");
-        self.marks.push(Mark::new(Style::Spot, Form::Circle(0.25), vec![at], about.clone()));
+        self.marks.push(Mark::new(Style::Spot, Form::Circle(0.25), vec![at], about.clone()).of(&spot.name));
         if let Some((x, y)) = door::forward(pose.facing, self.side) {
             let to = (at.0 + x * 0.9, at.1 + y * 0.9);
-            self.marks.push(Mark::new(Style::Spot, Form::Arrow, vec![at, to], about));
+            self.marks.push(Mark::new(Style::Spot, Form::Arrow, vec![at, to], about).of(&spot.name));
         }
-        self.names.push(Name { text: name.to_owned(), at, away: 0.4, rank: 2 });
+        self.names.push(Name { text: name.to_owned(), of: spot.name.to_string(), at, away: 0.4, rank: 2 });
     }
 
     /// Where a wire sends who causes its signal: from what gives that to the spot.
-    fn sends(&mut self, state: &State, wire: &InspectedWire, scene: Option<SceneId>) {
-        for lead in &wire.leads {
+    fn sends(&mut self, state: &State, wire: WireId, scene: Option<SceneId>) {
+        for lead in state.wire_leads(wire) {
             let Lead::Sends(Expr::Value(Value::Spot(spot))) = lead else { continue };
-            let Ok(spot) = state.spot(*spot) else { continue };
+            let Ok(spot) = state.spot(spot) else { continue };
             if spot_scene(state, spot) != scene {
                 continue;
             }
             let to = self.side.of(spot_pose(state, spot).at);
-            for signal in &wire.signals {
+            for signal in state.wire_signals(wire) {
                 let giver = state.signal_name(*signal).and_then(|name| state.find(name.rsplit_once('.')?.0));
                 let Some(giver) = giver.filter(|giver| state.scene_of(*giver) == scene) else { continue };
                 let Ok(from) = state.place(giver) else { continue };
-                let about = format!("{} sends to {}", state.name(giver).unwrap_or_default(), spot.name);
-                self.send((self.side.of(from), to), about);
+                self.send((self.side.of(from), to), state.name(giver).unwrap_or_default(), &spot.name);
             }
         }
     }
 
-    fn send(&mut self, (from, to): (Flat, Flat), about: String) {
+    fn send(&mut self, (from, to): (Flat, Flat), giver: &str, spot: &str) {
         let is_known = |mark: &Mark| mark.style == Style::Sends && mark.points == [from, to];
         if !self.marks.iter().any(is_known) {
-            self.marks.push(Mark::new(Style::Sends, Form::Arrow, vec![from, to], about));
+            let about = format!("{giver} sends to {spot}");
+            self.marks.push(Mark::new(Style::Sends, Form::Arrow, vec![from, to], about).of(giver));
         }
     }
 }

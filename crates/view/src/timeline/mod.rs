@@ -5,7 +5,9 @@ mod story;
 
 use stoicheon_core::State;
 
-use crate::timeline::{page::Window, story::Story};
+use crate::timeline::story::Story;
+
+pub(crate) use page::Window;
 
 /// Draws what happened over time, as SVG: a lane for each player and each object; spans for doors that open, keys that are held, reactions
 /// that wait and bodies that are inside a zone; instants for signals, filled if a wire took them, hollow if all refused and small if
@@ -59,5 +61,26 @@ impl Timeline {
     /// The timeline, as SVG. It is as high as it needs to be.
     pub fn draw(&self) -> String {
         page::draw(&self.title, &self.story, self.window)
+    }
+
+    /// On paper of that width, a piece after the other, each with so many spans and instants at most, if they are not all at once.
+    pub(crate) fn pieces(&self, width: f64, most: usize) -> Vec<(Window, String)> {
+        let mut starts: Vec<f64> = self.story.pieces.iter().map(|piece| piece.from).collect();
+        starts.sort_by(f64::total_cmp);
+        let mut cuts = vec![0.0];
+        let mut last = 0;
+        for (index, start) in starts.iter().enumerate() {
+            if index - last >= most && cuts.last().is_some_and(|cut| start > cut) {
+                cuts.push(*start);
+                last = index;
+            }
+        }
+        cuts.push(self.story.ends);
+        let windows: Vec<(f64, f64)> = cuts.windows(2).map(|pair| (pair[0], pair[1])).collect();
+        let draw = |((from, to), story): (&(f64, f64), &Story)| {
+            let window = Window { from: Some(*from), to: Some(*to), width, titles: false };
+            (window, page::draw(&self.title, story, window))
+        };
+        windows.iter().zip(&self.story.cut(&windows)).map(draw).collect()
     }
 }

@@ -12,7 +12,6 @@ use crate::{
     timeline::story::{LaneKind, Piece, Sort, Story},
 };
 
-const WIDTH: f64 = 1280.0;
 const EDGE: f64 = 24.0;
 const HEAD: f64 = 84.0;
 const FOOT: f64 = 44.0;
@@ -24,10 +23,27 @@ const LABEL: f64 = 10.5;
 const MOST_LINKS: usize = 400;
 
 /// Which part of the time is drawn, in seconds.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug)]
 pub(crate) struct Window {
     pub(crate) from: Option<f64>,
     pub(crate) to: Option<f64>,
+    /// How wide the paper is, in pixels.
+    pub(crate) width: f64,
+    /// Who points at something reads more of it.
+    pub(crate) titles: bool,
+}
+
+impl Default for Window {
+    fn default() -> Self {
+        Self { from: None, to: None, width: 1280.0, titles: true }
+    }
+}
+
+impl Window {
+    /// From where to where lanes reach on the paper.
+    pub(crate) fn reach(self) -> (f64, f64) {
+        (LEFT, self.width - EDGE - 30.0)
+    }
 }
 
 /// Where a piece is.
@@ -43,39 +59,44 @@ pub(crate) fn draw(title: &str, story: &Story, window: Window) -> String {
     let from = window.from.unwrap_or(0.0);
     let to = window.to.unwrap_or(story.ends).max(from);
     let span = (to - from).max(1e-3);
-    let x = |time: f64| round(LEFT + (time.clamp(from, to) - from) / span * (WIDTH - LEFT - EDGE - 30.0));
+    let (left, right) = window.reach();
+    let x = |time: f64| round(left + (time.clamp(from, to) - from) / span * (right - left));
+    let head = if title.is_empty() { 34.0 } else { HEAD };
     let is_there = |piece: &Piece| piece.to >= from && piece.from <= to;
     let mut order: Vec<usize> = (0..story.lanes.len()).collect();
     order.sort_by_key(|lane| story.lanes[*lane].kind);
     let mut put: Vec<Option<Put>> = vec![None; story.pieces.len()];
     let mut lanes: Vec<(usize, f64, f64)> = Vec::new();
-    let mut top = HEAD;
+    let mut top = head;
+    let mut of_lanes: Vec<Vec<usize>> = vec![Vec::new(); story.lanes.len()];
+    for (index, piece) in story.pieces.iter().enumerate().filter(|(_, piece)| is_there(piece)) {
+        of_lanes[piece.lane].push(index);
+    }
     for lane in order {
-        let mut pieces: Vec<usize> = (0..story.pieces.len())
-            .filter(|index| story.pieces[*index].lane == lane && is_there(&story.pieces[*index]))
-            .collect();
+        let mut pieces = std::mem::take(&mut of_lanes[lane]);
         if pieces.is_empty() {
             continue;
         }
         pieces.sort_by(|one, two| story.pieces[*one].from.total_cmp(&story.pieces[*two].from));
-        let height = rows(story, &pieces, &x, top, &mut put) + 8.0;
+        let height = rows(story, &pieces, (&x, window.width), top, &mut put) + 8.0;
         lanes.push((lane, top, height));
         top += height;
     }
     let height = (top + FOOT).max(300.0).ceil();
-    let mut page = picture::page((WIDTH, height), title, (EDGE, 36.0));
+    let mut page = picture::page((window.width, height), title, (EDGE, 36.0));
     for (number, (lane, top, height)) in lanes.iter().enumerate() {
-        let band = Rectangle::new().set("x", 0).set("y", *top).set("width", WIDTH).set("height", *height);
+        let band =
+            Rectangle::new().set("x", 0).set("y", *top).set("width", window.width).set("height", *height);
         page.append(band.set("fill", if number % 2 == 0 { "#fdfbf5" } else { PAPER }));
         let lane = &story.lanes[*lane];
         let ink = if lane.kind == LaneKind::Player { "#8c2534" } else { DARK };
         page.append(text(&shortened(&lane.name), (EDGE, top + 18.0), 13.0, ink));
     }
-    page.append(axis((from, to), &x, top));
+    page.append(axis((from, to), &x, (head, top)));
     page.append(links(story, &put));
     for (piece, put) in story.pieces.iter().zip(&put) {
         if let Some(put) = put {
-            page.append(draw_piece(piece, put));
+            page.append(draw_piece(piece, put, window));
         }
     }
     let drawn = story.pieces.iter().zip(&put).filter(|(_, put)| put.is_some());
@@ -94,7 +115,13 @@ fn shortened(name: &str) -> String {
 }
 
 /// Puts the pieces of a lane in rows in which none covers another; gives how high they are together.
-fn rows(story: &Story, pieces: &[usize], x: &impl Fn(f64) -> f64, top: f64, put: &mut [Option<Put>]) -> f64 {
+fn rows(
+    story: &Story,
+    pieces: &[usize],
+    (x, page_width): (&impl Fn(f64) -> f64, f64),
+    top: f64,
+    put: &mut [Option<Put>],
+) -> f64 {
     /// A lane may be so many rows high; what comes then goes without words.
     const MOST: usize = 9;
     let mut ends: Vec<f64> = Vec::new();
@@ -107,7 +134,10 @@ fn rows(story: &Story, pieces: &[usize], x: &impl Fn(f64) -> f64, top: f64, put:
         // Words stand in a span that is long enough, and beside one that is not.
         let inside = right - left > width;
         let reach = if inside { right } else { right + width };
-        let row = ends.iter().position(|end| *end <= left - 2.0);
+        // At the right edge they stand on the other side.
+        let (start, reach) =
+            if !inside && reach > page_width { (left - width, right) } else { (left, reach) };
+        let row = ends.iter().position(|end| *end <= start - 2.0);
         // What nobody listens to has words where there is room, and takes none from others.
         let may_grow = ends.len() < MOST && (piece.sort != Sort::Unheard || ends.is_empty());
         let (row, shows_label) = match row {
@@ -155,9 +185,13 @@ fn is_signal(sort: Sort) -> bool {
     matches!(sort, Sort::Taken | Sort::Refused | Sort::Unheard)
 }
 
-fn draw_piece(piece: &Piece, put: &Put) -> Group {
+fn draw_piece(piece: &Piece, put: &Put, window: Window) -> Group {
     let (fill, edge) = colour(piece.sort);
-    let mut group = Group::new().add(Title::new(piece.about.as_str()));
+    let records = piece.records.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+    let mut group = Group::new().set("data-records", records);
+    if window.titles {
+        group.append(Title::new(piece.about.as_str()));
+    }
     let middle = put.y + ROW / 2.0;
     let lasts = put.right - put.left >= 4.0 && !is_signal(piece.sort);
     if lasts {
@@ -190,7 +224,7 @@ fn draw_piece(piece: &Piece, put: &Put) -> Group {
         let left = match lasts && put.right - put.left > width {
             true => put.left + 6.0,
             // At the right edge they stand on the other side.
-            false if put.right + width + 4.0 > WIDTH => put.left - width - 2.0,
+            false if put.right + width + 4.0 > window.width => put.left - width - 2.0,
             false => put.right + 8.0,
         };
         let ink = if piece.sort == Sort::Unheard { "#8a9aa0" } else { DARK };
@@ -201,8 +235,8 @@ fn draw_piece(piece: &Piece, put: &Put) -> Group {
 
 fn links(story: &Story, put: &[Option<Put>]) -> Group {
     let mut group = Group::new().set("fill", "none").set("stroke", "#5a8f6b").set("stroke-opacity", 0.55);
-    for (from, to) in story.links.iter().take(MOST_LINKS) {
-        let (Some(one), Some(two)) = (put[*from], put[*to]) else { continue };
+    let seen = story.links.iter().filter_map(|(from, to)| Some(((from, to), (put[*from]?, put[*to]?))));
+    for ((from, to), (one, two)) in seen.take(MOST_LINKS) {
         if story.pieces[*to].sort == Sort::Unheard {
             continue;
         }
@@ -227,23 +261,29 @@ fn links(story: &Story, put: &[Option<Put>]) -> Group {
             y2
         );
         let head = format!("M{} {} l-6 -3 l0 6 z", two.left - 4.0, y2);
-        group.append(Path::new().set("d", curve).set("stroke-width", 1.2));
-        group.append(Path::new().set("d", head).set("fill", "#5a8f6b").set("stroke", "none"));
+        // From the records of one to those of the other.
+        let of = |piece: &Piece| piece.records.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+        let link = Group::new()
+            .add(Path::new().set("d", curve).set("stroke-width", 1.2))
+            .add(Path::new().set("d", head).set("fill", "#5a8f6b").set("stroke", "none"));
+        group.append(
+            link.set("data-causes", of(&story.pieces[*from])).set("data-effects", of(&story.pieces[*to])),
+        );
     }
     group
 }
 
-fn axis((from, to): (f64, f64), x: &impl Fn(f64) -> f64, bottom: f64) -> Group {
+fn axis((from, to): (f64, f64), x: &impl Fn(f64) -> f64, (head, bottom): (f64, f64)) -> Group {
     let steps = [0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 60.0, 120.0, 300.0, 600.0, 3600.0];
     let step = steps.into_iter().find(|step| (to - from) / step <= 16.0).unwrap_or(7200.0);
     let mut group = Group::new();
     let mut number = (from / step).ceil();
     while number * step <= to + 1e-9 {
         let at = x(number * step);
-        let line = Line::new().set("x1", at).set("x2", at).set("y1", HEAD - 6.0).set("y2", bottom);
+        let line = Line::new().set("x1", at).set("x2", at).set("y1", head - 6.0).set("y2", bottom);
         group.append(line.set("stroke", "#d8d2c2").set("stroke-width", 1));
         let words = format!("{}s", round(number * step * 10.0) / 10.0);
-        group.append(text(&words, (at, HEAD - 12.0), 11.0, "#5d6a6e").set("text-anchor", "middle"));
+        group.append(text(&words, (at, head - 12.0), 11.0, "#5d6a6e").set("text-anchor", "middle"));
         number += 1.0;
     }
     group
@@ -275,8 +315,9 @@ fn legend(drawn: &BTreeSet<Sort>, height: f64) -> Group {
             shows_label: false,
         };
         let nothing = String::new();
-        let piece = Piece { lane: 0, sort, from: 0.0, to: 0.0, label: nothing.clone(), about: nothing };
-        group.append(draw_piece(&piece, &put));
+        let (label, about, records) = (nothing.clone(), nothing, Vec::new());
+        let piece = Piece { lane: 0, sort, from: 0.0, to: 0.0, label, about, records };
+        group.append(draw_piece(&piece, &put, Window::default()));
         let start = left + if lasts { 24.0 } else { 14.0 };
         group.append(text(word, (start, y + ROW / 2.0 + 4.0), 12.0, DARK));
         left = round(start + width_of(word, 12.0) + 16.0);

@@ -46,6 +46,8 @@ pub(crate) struct Piece {
     pub(crate) to: f64,
     pub(crate) label: String,
     pub(crate) about: String,
+    /// The records it is of, numbered over all worlds: those it began and ended with.
+    pub(crate) records: Vec<u64>,
 }
 
 /// A line of the picture.
@@ -63,12 +65,18 @@ pub(crate) struct Story {
     /// From a piece to one that it led to.
     pub(crate) links: Vec<(usize, usize)>,
     pub(crate) ends: f64,
+    /// How many records there are, of all worlds.
+    pub(crate) told: u64,
 }
 
 /// What one world adds.
 struct Teller<'s, 't> {
     story: &'t mut Story,
     history: &'s History<'s>,
+    /// When the world before it ended: one that goes on from a save is made before its time is known.
+    begins: f64,
+    /// How many records the worlds before it have.
+    before: u64,
     /// Which piece a record is.
     pieces: BTreeMap<RecordId, usize>,
     /// Pieces that last: what began them, by what ends them.
@@ -84,9 +92,12 @@ impl Story {
         let history = History::of(state);
         let ends = state.rate().seconds(stoicheon_core::ticks(state.now().0)).0;
         let first = self.pieces.len();
+        let (begins, before) = (self.ends, self.told);
         let mut teller = Teller {
             story: self,
             history: &history,
+            begins,
+            before,
             pieces: BTreeMap::new(),
             walking: BTreeMap::new(),
             held: BTreeMap::new(),
@@ -109,9 +120,38 @@ impl Story {
             teller.story.pieces[piece].to = ends;
         }
         self.ends = self.ends.max(ends);
+        self.told += state.trace().len();
         for piece in &mut self.pieces[first..] {
             piece.to = piece.to.max(piece.from);
         }
+    }
+
+    /// What is to be seen of it in each of some windows of time, which come one after the other.
+    pub(crate) fn cut(&self, windows: &[(f64, f64)]) -> Vec<Self> {
+        let first = |from: f64| windows.partition_point(|(_, ends)| *ends < from);
+        let last = |to: f64| windows.partition_point(|(begins, _)| *begins <= to);
+        let range = |piece: &Piece| first(piece.from)..last(piece.to);
+        let mut parts: Vec<Self> = windows.iter().map(|_| Self::default()).collect();
+        // Where each piece is in each window.
+        let mut places: Vec<BTreeMap<usize, usize>> = vec![BTreeMap::new(); windows.len()];
+        for (index, piece) in self.pieces.iter().enumerate() {
+            for window in range(piece) {
+                places[window].insert(index, parts[window].pieces.len());
+                parts[window].pieces.push(piece.clone());
+            }
+        }
+        for (from, to) in &self.links {
+            for window in range(&self.pieces[*to]) {
+                if let (Some(from), Some(to)) = (places[window].get(from), places[window].get(to)) {
+                    parts[window].links.push((*from, *to));
+                }
+            }
+        }
+        for part in &mut parts {
+            part.lanes.clone_from(&self.lanes);
+            (part.ends, part.told) = (self.ends, self.told);
+        }
+        parts
     }
 
     fn lane(&mut self, kind: LaneKind, name: &str) -> usize {
@@ -129,7 +169,7 @@ impl<'s> Teller<'s, '_> {
     }
 
     fn seconds(&self, tick: Tick) -> f64 {
-        self.state().rate().seconds(stoicheon_core::ticks(tick.0)).0
+        self.state().rate().seconds(stoicheon_core::ticks(tick.0)).0.max(self.begins)
     }
 
     fn object_lane(&mut self, object: ObjectId) -> usize {
@@ -153,7 +193,8 @@ impl<'s> Teller<'s, '_> {
     fn put(&mut self, id: RecordId, tick: Tick, lane: usize, sort: Sort, label: String) -> usize {
         let at = self.seconds(tick);
         let about = self.history.line(id).trim().to_owned();
-        self.story.pieces.push(Piece { lane, sort, from: at, to: at, label, about });
+        let records = vec![self.before + id.number()];
+        self.story.pieces.push(Piece { lane, sort, from: at, to: at, label, about, records });
         let piece = self.story.pieces.len() - 1;
         self.pieces.insert(id, piece);
         // The nearest cause that is drawn.
@@ -168,6 +209,14 @@ impl<'s> Teller<'s, '_> {
         let at = self.seconds(tick);
         if let Some(piece) = piece {
             self.story.pieces[piece].to = at;
+        }
+    }
+
+    /// The record is where a piece ends.
+    fn ended(&mut self, id: RecordId, piece: Option<usize>) {
+        if let Some(piece) = piece {
+            self.pieces.insert(id, piece);
+            self.story.pieces[piece].records.push(self.before + id.number());
         }
     }
 
@@ -211,9 +260,7 @@ impl<'s> Teller<'s, '_> {
                 let name = part_text(self.state(), *zone).to_owned();
                 let piece = self.inside.remove(&(*body, name));
                 self.end(piece, tick);
-                if let Some(piece) = piece {
-                    self.pieces.insert(id, piece);
-                }
+                self.ended(id, piece);
             }
             Event::Shifted { part, to, .. } => {
                 let state = self.state();
@@ -248,9 +295,7 @@ impl<'s> Teller<'s, '_> {
                 let cause = self.history.get(id).and_then(|record| record.cause);
                 let piece = cause.and_then(|cause| self.waits.remove(&cause));
                 self.end(piece, tick);
-                if let Some(piece) = piece {
-                    self.pieces.insert(id, piece);
-                }
+                self.ended(id, piece);
             }
             other => self.change(id, tick, other),
         }

@@ -20,6 +20,21 @@ pub(crate) enum Kind {
     Wire,
 }
 
+impl Kind {
+    /// What the key of a node of that kind begins with.
+    pub(crate) fn word(self) -> &'static str {
+        match self {
+            Self::Object | Self::Manager => "object",
+            Self::Kit => "kit",
+            Self::Signal => "signal",
+            Self::Variable => "variable",
+            Self::Effect => "effect",
+            Self::Spot => "spot",
+            Self::Wire => "wire",
+        }
+    }
+}
+
 /// A node.
 #[derive(Clone, Debug)]
 pub(crate) struct Vertex {
@@ -33,6 +48,8 @@ pub(crate) struct Vertex {
     pub(crate) mark: Option<&'static str>,
     /// All of it, for who points at it.
     pub(crate) about: String,
+    /// Its kind and its whole name: the same wherever it is drawn.
+    pub(crate) key: String,
 }
 
 /// From a node to another, with the word for what is done, or the signal that is given.
@@ -183,6 +200,7 @@ impl Builder<'_> {
             scene,
             mark: None,
             about: name.to_owned(),
+            key: format!("{}:{name}", kind.word()),
         };
         self.graph.vertices.push(vertex);
         let index = self.graph.vertices.len() - 1;
@@ -288,11 +306,14 @@ impl Builder<'_> {
         about.extend(wire.when.as_ref().map(|guard| format!("when {guard}")));
         about.extend((!wire.limits.is_empty()).then(|| wire.limits.join(", ")));
         about.extend(wire.leads_to.iter().map(|lead| lead.text.clone()));
-        about.push(format!("taken {} times, refused {} times", wire.taken, wire.refused));
+        if wire.taken + wire.refused > 0 {
+            about.push(format!("taken {} times, refused {} times", wire.taken, wire.refused));
+        }
         let about = about.join("\n");
         let scene = sources.first().and_then(|(source, _)| self.graph.vertices[*source].scene.clone());
         let (kind, title, mark) = (Kind::Wire, wire.place.clone(), None);
-        self.graph.vertices.push(Vertex { kind, title, lines, scene, mark, about });
+        let key = format!("wire:{}", wire.place);
+        self.graph.vertices.push(Vertex { kind, title, lines, scene, mark, about, key });
         for (from, word) in sources {
             self.graph.edges.push(Edge { from, to: index, word });
         }

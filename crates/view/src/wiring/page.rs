@@ -65,7 +65,7 @@ pub(crate) fn draw(title: &str, graph: &Graph) -> String {
     let mut words = Group::new();
     for edge in &graph.edges {
         let (line, word) = connect(edge, graph, &boxes);
-        page.append(line);
+        page.append(line.set("data-from", edge.from).set("data-to", edge.to));
         if let Some(word) = word {
             words.append(word);
         }
@@ -83,7 +83,7 @@ fn node(vertex: &Vertex, at: &Frame) -> Group {
     if vertex.mark.is_some() {
         ink = Ink { edge: "#b23a48", width: 2.0, ..ink }.dashed("5 3");
     }
-    let mut group = Group::new().add(Title::new(vertex.about.as_str()));
+    let mut group = Group::new().add(Title::new(vertex.about.as_str())).set("data-key", vertex.key.as_str());
     let frame = Rectangle::new()
         .set("x", round(at.left))
         .set("y", round(at.top))
