@@ -33,6 +33,10 @@ pub(crate) enum Command {
     Check(Check),
     /// Run the playtests of one or more files or folders.
     Test(Test),
+    /// Find a name: where it is declared, sent, taken, set and read.
+    Find(Find),
+    /// Give something another name, in all places where it stands and nowhere else.
+    Rename(Rename),
     /// Format wiring files; comments are kept.
     Fmt(Fmt),
     /// Turn wiring into JSON, or JSON into wiring.
@@ -60,6 +64,40 @@ pub(crate) struct Fmt {
     pub(crate) all: bool,
 }
 
+/// `stoicheon find toll_gate canal`
+#[derive(Debug, clap::Args)]
+pub(crate) struct Find {
+    /// The name: `bell`, `upper_gate.lit`, or with its kind before it: "signal bell".
+    pub(crate) name: String,
+    /// A wiring file, the file of a project, or a folder.
+    #[arg(default_value = ".")]
+    pub(crate) path: PathBuf,
+    /// The catalogue of a game, as JSON, in addition to the built-in one.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) catalogue: Option<PathBuf>,
+    /// Print it as JSON.
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+/// `stoicheon rename toll_gate north_gate canal`
+#[derive(Debug, clap::Args)]
+pub(crate) struct Rename {
+    /// What is renamed: `bell`, `upper_gate.lit`, or with its kind before it: "signal bell".
+    pub(crate) old: String,
+    /// The new name.
+    pub(crate) new: String,
+    /// A wiring file, the file of a project, or a folder.
+    #[arg(default_value = ".")]
+    pub(crate) path: PathBuf,
+    /// The catalogue of a game, as JSON, in addition to the built-in one.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) catalogue: Option<PathBuf>,
+    /// Write nothing; only show what would change.
+    #[arg(long)]
+    pub(crate) check: bool,
+}
+
 #[derive(Debug, clap::Args)]
 pub(crate) struct Convert {
     /// A `.stoi` file, a `.json` file with the same model, or a `.gltf` or `.glb` scene whose places become wiring.
@@ -72,7 +110,7 @@ pub(crate) struct Convert {
     /// Print the JSON Schema of saves instead.
     #[arg(long, conflicts_with_all = ["from", "schema"])]
     pub(crate) save_schema: bool,
-    /// Print the JSON Schema of what `check`, `test`, `play` and `look` print with `--json` instead.
+    /// Print the JSON Schema of what `check`, `test`, `play`, `look` and `find` print with `--json` instead.
     #[arg(long, conflicts_with_all = ["from", "schema", "save_schema"])]
     pub(crate) output_schema: bool,
 }

@@ -1,11 +1,11 @@
-//! What `check`, `test`, `play` and `look` say to programs. Names and lines, never numbers of files: a program has no list of them.
+//! What `check`, `test`, `play`, `look` and `find` say to programs. Names and lines, never numbers of files: a program has no list of them.
 
 use schemars::JsonSchema;
 use serde::Serialize;
 use stoicheon_script::{Diagnostic, Label, Loaded};
 use stoicheon_view::{Seen, SeenRecord};
 
-use crate::out;
+use crate::{names::Found, out};
 
 /// What is printed with `--json`, by command.
 #[derive(Debug, Serialize, JsonSchema)]
@@ -19,6 +19,8 @@ pub(crate) struct Outputs<'a> {
     play: PlayLine<'a>,
     /// `stoicheon look --json`
     look: Seen,
+    /// `stoicheon find --json`
+    find: Found,
 }
 
 /// What `check` found.

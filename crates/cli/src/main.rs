@@ -8,6 +8,7 @@ mod json;
 mod keep;
 mod look;
 mod moment;
+mod names;
 mod new;
 mod out;
 mod play;
@@ -33,6 +34,8 @@ fn main() -> ExitCode {
         Command::Look(args) => look::look(&args),
         Command::Check(args) => check::check(&args),
         Command::Test(args) => test::test(&args),
+        Command::Find(args) => names::find(&args),
+        Command::Rename(args) => names::rename(&args),
         Command::Fmt(args) => Ok(text::fmt(&args)),
         Command::Convert(args) => text::convert(&args),
         Command::Catalogue(args) => text::catalogue(&args),

@@ -74,6 +74,10 @@ pub(crate) enum Misuse {
     NoWordAfter(&'static str, &'static str),
     #[error("`{0}` has no meaning for {1}: leave it out")]
     NoPlace(String, &'static str),
+    #[error("nothing is called `{wanted}` in {path}{hint}")]
+    NotFound { wanted: String, path: String, hint: String },
+    #[error("not renamed: {0}")]
+    NotRenamed(String),
     #[error("{0}")]
     NotDrawn(String),
     #[error("expected a file that ends in .svg or .png, found {}", .0.display())]

@@ -4,6 +4,7 @@
 mod command;
 mod cookbook;
 mod keeping;
+mod names;
 mod stories;
 mod support;
 // It looks at links, permissions and limits of the system.

@@ -338,5 +338,5 @@ fn what_the_page_about_looking_shows_is_what_the_command_says() {
         assert_eq!(said.text, expected, "{call}");
         shown += 1;
     }
-    assert_eq!(shown, 2);
+    assert_eq!(shown, 4);
 }

@@ -113,6 +113,11 @@ pub fn catalogue(path: Option<&Path>) -> Result<Catalogue, ReadError> {
     Ok(Catalogue::built_in().and(&found))
 }
 
+/// The path of a file that is the same however it is reached.
+fn whole(path: &Path) -> PathBuf {
+    path.canonicalize().unwrap_or_else(|_| path.to_owned())
+}
+
 /// The file beside another one that a path in that one means.
 fn beside(file: &Path, path: &str) -> PathBuf {
     file.parent().map_or_else(|| PathBuf::from(path), |folder| folder.join(path))
@@ -123,11 +128,33 @@ fn beside(file: &Path, path: &str) -> PathBuf {
 /// # Errors
 /// As for [`text`]. What is wrong inside the file is among the findings of what comes back.
 pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
-    let text_of = text(path)?;
+    read_edited(path, catalogue, &BTreeMap::new())
+}
+
+/// The same, as if some files had another text: `edited` has them by their names, as they are among the sources of what was
+/// [read](fn@read).
+///
+/// # Errors
+/// As for [`read`](fn@read).
+pub fn read_edited(
+    path: &Path,
+    catalogue: &Catalogue,
+    edited: &BTreeMap<String, String>,
+) -> Result<Wiring, ReadError> {
     let name = path.display().to_string();
+    let text_of = match edited.get(&name) {
+        Some(edited) => edited.clone(),
+        None => text(path)?,
+    };
+    let same = |one: &Path, two: &str| whole(one) == whole(Path::new(two));
     let reader = |wanted: &str| {
         let path = beside(path, wanted);
-        let read = if is_gltf(&path) { gltf_wiring(&path) } else { text(&path) };
+        let is_edited = edited.iter().find(|(name, _)| same(&path, name));
+        let read = match is_edited {
+            Some((_, edited)) => Ok(edited.clone()),
+            None if is_gltf(&path) => gltf_wiring(&path),
+            None => text(&path),
+        };
         read.map_err(|error| match error {
             ReadError::Missing(_) => "there is no such file".to_owned(),
             ReadError::NoPlaces { reason, .. } => reason.to_string(),
@@ -208,7 +235,6 @@ pub fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> (Vec<Wiring>, Vec<R
     let mut projects = Projects::default();
     let mut all: Vec<Option<Wiring>> = found.iter().map(|_| None).collect();
     let mut parts = BTreeSet::new();
-    let whole = |path: &Path| path.canonicalize().unwrap_or_else(|_| path.to_owned());
     // Those of projects first: their scenes are read with them.
     for of_projects in [true, false] {
         for (path, read) in found.iter().zip(&mut all) {

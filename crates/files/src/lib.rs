@@ -17,12 +17,16 @@
 
 mod find;
 mod read_error;
+mod rename;
 mod run;
 mod scene;
 mod wiring;
 
-pub use find::{Projects, bytes, catalogue, find, head_of, read, read_all, read_in_project, text};
+pub use find::{
+    Projects, bytes, catalogue, find, head_of, read, read_all, read_edited, read_in_project, text,
+};
 pub use read_error::ReadError;
+pub use rename::{RenameError, Renaming, indexes, is_json, rename};
 pub use run::{Fresh, Ran, run, run_keeping};
 pub use scene::{gltf_wiring, is_gltf};
 pub use wiring::Wiring;

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Config, Error, World};
-use stoicheon_script::{Givens, Loaded, Project};
+use stoicheon_core::{Catalogue, Config, Error, World};
+use stoicheon_script::{Givens, Index, Loaded, Project, Sources};
 
 /// What one path means.
 #[derive(Clone, Debug)]
@@ -40,6 +40,30 @@ impl Wiring {
     pub fn for_playtest(&self, part: usize, number: usize) -> Self {
         let givens = self.parts().get(part).map(|part| part.given_in(number)).unwrap_or_default();
         if givens.is_empty() { self.clone() } else { self.with_given(&givens) }
+    }
+
+    /// Its names; for a scene of a project, those of the whole project.
+    pub fn index(&self) -> Index {
+        match self {
+            Self::Scene(scene) => scene.index(),
+            Self::Project(project) | Self::SceneOf(project, _) => project.index(),
+        }
+    }
+
+    /// What it may speak of: what was given when it was read, and the catalogues it names.
+    pub fn catalogue(&self) -> &Catalogue {
+        match self {
+            Self::Scene(scene) => scene.catalogue(),
+            Self::Project(project) | Self::SceneOf(project, _) => project.head().catalogue(),
+        }
+    }
+
+    /// All files that it was read from.
+    pub fn sources(&self) -> &Sources {
+        match self {
+            Self::Scene(scene) => scene.sources(),
+            Self::Project(project) | Self::SceneOf(project, _) => project.head().sources(),
+        }
     }
 
     /// The files that keep a world from being made of it, since something is wrong in them.

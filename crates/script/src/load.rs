@@ -388,6 +388,12 @@ impl Loaded {
         (AllRead { sources, files, catalogue, scenes }, diagnostics)
     }
 
+    /// Everything that was read.
+    pub(crate) fn read(&self) -> AllRead {
+        let (sources, files) = (self.sources.clone(), self.files.clone());
+        AllRead { sources, files, catalogue: self.catalogue.clone(), scenes: self.scenes.clone() }
+    }
+
     /// The same, made of what was read with other values.
     pub(crate) fn again(&self, read: &AllRead, wrong: Vec<Diagnostic>) -> Self {
         finish(read, self.view, self.own, self.scene.clone(), wrong)

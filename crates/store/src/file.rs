@@ -1,8 +1,15 @@
 //! Files, whole or not at all.
 
-use std::{fs, path::Path};
+use std::{
+    fs,
+    path::{Path, PathBuf},
+};
 
-use crate::{Content, Form, StoreError, from_bytes, replace::replace, to_bytes};
+use crate::{
+    Content, Form, StoreError, from_bytes,
+    replace::{replace, replace_all},
+    to_bytes,
+};
 
 /// Writes a file: as CBOR if its name ends in `.cbor`, as JSON otherwise. A reader finds what was there before or
 /// all of it, even if this process ends in the middle: it is written beside, made sure of, and then moved there.
@@ -37,6 +44,25 @@ pub fn write_text(path: &Path, text: &str) -> Result<(), StoreError> {
 /// [`StoreError::Unwritable`].
 pub fn write_bytes(path: &Path, bytes: &[u8]) -> Result<(), StoreError> {
     replace(path, bytes).map_err(|reason| StoreError::Unwritable { path: path.to_owned(), reason })
+}
+
+/// Writes several files, all of them or none: each is written beside its place before the first is moved there, and what was moved is put
+/// back if a later one cannot be.
+///
+/// ```
+/// # let folder = tempfile::tempdir()?;
+/// let [one, two] = ["lock.stoi", "nowhere/tunnel.stoi"].map(|name| folder.path().join(name));
+/// let files = [(one.clone(), b"object hatch\n".to_vec()), (two, Vec::new())];
+/// assert!(stoicheon_store::write_together(&files).is_err());
+/// assert!(!one.exists());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+///
+/// # Errors
+/// [`StoreError::Unwritable`], of the first that cannot be written.
+pub fn write_together(files: &[(PathBuf, Vec<u8>)]) -> Result<(), StoreError> {
+    replace_all(files)
+        .map_err(|(number, reason)| StoreError::Unwritable { path: files[number].0.clone(), reason })
 }
 
 /// Reads a file.

@@ -26,7 +26,7 @@ use stoicheon_core::{Save, Snapshot};
 
 pub use encoding::{Content, Form, from_bytes, to_bytes};
 pub use error::StoreError;
-pub use file::{read, write, write_bytes, write_text};
+pub use file::{read, write, write_bytes, write_text, write_together};
 
 /// The JSON Schema of a save's file.
 pub fn save_schema() -> String {

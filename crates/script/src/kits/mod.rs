@@ -86,6 +86,31 @@ pub(crate) fn specialise(files: &mut [File], catalogue: &Catalogue, diagnostics:
     }
 }
 
+/// Where the names stand in kits that are names of parameters, each with where that parameter is declared. Where a kit is used,
+/// what is given stands in their place.
+pub(crate) fn parameters_in(file: &File, catalogue: &Catalogue) -> Vec<(Span, Span)> {
+    let mut all = Vec::new();
+    for kit in file.kits.iter().filter(|kit| kit.made == 0) {
+        let mut put = Put::new(catalogue);
+        for parameter in kit.parameters.iter().filter(|parameter| parameter.may_be_name()) {
+            // Each stands for itself.
+            let itself = Path(vec![parameter.name.clone()]);
+            let stands = match parameter.ty.ty {
+                ParamType::Tag => Stands::Tags(itself.0),
+                ParamType::Value(_) => Stands::Away(itself, Name::default()),
+                _ => Stands::Paths(vec![itself]),
+            };
+            put.names.add(parameter, parameter.name.span, stands);
+        }
+        put.items(&mut kit.items.clone());
+        for name in put.names.found() {
+            let known = kit.parameters.iter().find(|parameter| parameter.name.text == name.text);
+            all.extend(known.map(|parameter| (name.span, parameter.name.span)));
+        }
+    }
+    all
+}
+
 impl Maker<'_> {
     fn used(&mut self, used: &mut Use, scene: u32) {
         let found = [scene, 0].map(|scene| (scene, used.kit.text.clone()));
@@ -186,7 +211,7 @@ impl Maker<'_> {
 }
 
 /// `bell.rung`, `bell.rung or horn.blown`
-fn paths(value: &Expr) -> Option<Vec<Path>> {
+pub(crate) fn paths(value: &Expr) -> Option<Vec<Path>> {
     match &value.kind {
         ExprKind::Name(path) => Some(vec![path.clone()]),
         ExprKind::Or(one, two) => {

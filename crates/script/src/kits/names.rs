@@ -33,6 +33,8 @@ pub(crate) struct Names {
     values: BTreeMap<SmolStr, Expr>,
     /// Places where one is needed and several are given.
     wrong: RefCell<Vec<Diagnostic>>,
+    /// Where parameters were found, and by which names.
+    found: RefCell<Vec<Name>>,
 }
 
 impl Names {
@@ -70,20 +72,34 @@ impl Names {
         self.values.extend(value.map(|value| (name, value)));
     }
 
+    /// Where parameters were found.
+    pub(crate) fn found(self) -> Vec<Name> {
+        self.found.into_inner()
+    }
+
+    fn note(&self, name: &Name) {
+        self.found.borrow_mut().push(name.clone());
+    }
+
     /// What is wrong with what was put.
     pub(crate) fn wrong(self) -> Vec<Diagnostic> {
         self.wrong.into_inner()
     }
 
     /// What stands for a parameter, as a value.
-    pub(crate) fn value(&self, name: &SmolStr) -> Option<Expr> {
-        self.values.get(name).cloned()
+    pub(crate) fn value(&self, name: &Name) -> Option<Expr> {
+        let value = self.values.get(&name.text)?;
+        self.note(name);
+        Some(value.clone())
     }
 
     /// A tag that stands for several becomes several.
     pub(crate) fn tags(&self, tags: &mut Vec<Name>) {
         let all = tags.iter().flat_map(|tag| match self.tags.get(&tag.text) {
-            Some(given) => given.clone(),
+            Some(given) => {
+                self.note(tag);
+                given.clone()
+            }
             None => vec![tag.clone()],
         });
         *tags = all.collect();
@@ -92,6 +108,7 @@ impl Names {
     /// A tag where only one can stand.
     pub(crate) fn one_tag(&self, tag: &mut Name) {
         if let Some(tags) = self.tags.get(&tag.text) {
+            self.note(tag);
             self.one("tag", tag, tags.len());
             if let Some(first) = tags.first() {
                 *tag = first.clone();
@@ -119,23 +136,27 @@ impl Names {
         }
     }
 
-    fn paths<'p>(path: &Path, list: &'p BTreeMap<SmolStr, Vec<Path>>) -> Option<&'p [Path]> {
-        Some(list.get(&path.single()?.text)?.as_slice())
+    fn paths<'p>(&self, path: &Path, list: &'p BTreeMap<SmolStr, Vec<Path>>) -> Option<&'p [Path]> {
+        let name = path.single()?;
+        let found = list.get(&name.text)?;
+        self.note(name);
+        Some(found.as_slice())
     }
 
     /// The signals that a name stands for; `None` if it is no parameter.
     pub(crate) fn signals(&self, path: &Path) -> Option<&[Path]> {
-        Self::paths(path, &self.signals)
+        self.paths(path, &self.signals)
     }
 
     /// The effects that a name stands for; `None` if it is no parameter.
     pub(crate) fn effects(&self, path: &Path) -> Option<&[Path]> {
-        Self::paths(path, &self.effects)
+        self.paths(path, &self.effects)
     }
 
     /// The moulds that a name stands for; none if it is no parameter.
     pub(crate) fn moulds(&self, mould: &Name, is_kept: bool) -> Vec<Name> {
         let Some(moulds) = self.moulds.get(&mould.text) else { return Vec::new() };
+        self.note(mould);
         if is_kept {
             self.one("mould", mould, moulds.len());
         }
@@ -144,11 +165,21 @@ impl Names {
 
     /// The spot of another scene that a name stands for.
     pub(crate) fn away(&self, path: &Path) -> Option<(Path, Name)> {
-        self.away.get(&path.single()?.text).cloned()
+        let name = path.single()?;
+        let away = self.away.get(&name.text)?;
+        self.note(name);
+        Some(away.clone())
     }
 
     /// What stands for a word among settings; `None` if it is no parameter.
     pub(crate) fn words(&self, word: &Name) -> Option<Vec<Atom>> {
+        let (tags, signals) = (&self.tags, &self.signals);
+        if tags.contains_key(&word.text)
+            || signals.contains_key(&word.text)
+            || self.away.contains_key(&word.text)
+        {
+            self.note(word);
+        }
         if let Some(tags) = self.tags.get(&word.text) {
             return Some(tags.iter().cloned().map(Atom::Word).collect());
         }
@@ -168,6 +199,7 @@ impl Names {
             _ => return None,
         };
         let tags = self.tags.get(&tag.text)?;
+        self.note(tag);
         let with = |new: &Name| {
             let mut test = test.clone();
             if let ExprKind::Tagged { tag, .. } | ExprKind::Carries { tag, .. } = &mut test.kind {

@@ -45,8 +45,7 @@ impl<'c> Put<'c> {
     fn passed_on(&self, value: &mut Expr) {
         match &mut value.kind {
             ExprKind::Name(path) if path.single().is_some() => {
-                let name = path.first().text.clone();
-                if let Some(given) = self.names.value(&name) {
+                if let Some(given) = self.names.value(path.first()) {
                     *value = given;
                 } else {
                     self.expr(value);

@@ -33,6 +33,7 @@ impl Resolver<'_, '_> {
             if !self.names.tagged.contains_key(&tag.text) {
                 return None;
             }
+            self.note_tag(tag);
             self.wanted_tags.insert(tag.text.clone());
             return Some(Some((Keeps::Pose(Err(tag.text.clone()), pose), pose.ty())));
         }
@@ -68,6 +69,7 @@ impl Resolver<'_, '_> {
                 );
                 return None;
             }
+            self.note_tag(tag);
             self.wanted_tags.insert(tag.text.clone());
             self.wanted_properties.insert(name.text.clone());
             let which = Which::Tagged(tag.text.clone());

@@ -36,6 +36,7 @@ impl Resolver<'_, '_> {
             && let Some(signal) = self.signal_of(mould, &last.text)
         {
             let which = Which::Tagged(self.names.objects[mould].name.clone());
+            self.note_signal_of(mould, last);
             return Some(Named::Of(Expr::Own, which, last.text.clone(), signal));
         }
         if before.is_empty() || !self.begins_with_value(&before[0], cx) {
@@ -46,6 +47,7 @@ impl Resolver<'_, '_> {
         let (which, object) = self.one_object(&object, cx)?;
         if let Which::One(one) = which {
             if let Some(signal) = self.signal_of(one, &last.text) {
+                self.note_signal_of(one, last);
                 return Some(Named::Declared(signal));
             }
             self.no_signal_of(&which, last);

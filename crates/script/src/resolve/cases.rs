@@ -10,7 +10,7 @@ use crate::{
 
 impl Resolver<'_, '_> {
     /// Whether a column gives a named constant its value; otherwise it is a name for the playtest alone.
-    fn gives(&self, name: &Name) -> bool {
+    pub(super) fn gives(&self, name: &Name) -> bool {
         self.names.givens.iter().any(|known| known.written.name.text == name.text)
     }
 

@@ -2,7 +2,7 @@
 
 use stoicheon_core::{Type, Value};
 
-use super::{Cx, Ids, Resolver, Ty, Typed, names::Known};
+use super::{Cx, Ids, Rank, Resolver, Ty, Typed, names::Known};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model,
@@ -56,6 +56,7 @@ impl Resolver<'_, '_> {
                 continue;
             };
             let written = self.names.givens[index].written;
+            self.report.means(name.span, Rank::Kind, written.name.span);
             let ty = &written.ty.ty;
             let cx = Cx::constant(self.names.givens[index].scope, "what is given", ids);
             let wrong = |found: &str| {

@@ -6,7 +6,7 @@ use stoicheon_core::{
     playtest::{Last, Watched},
 };
 
-use super::{Cx, Resolver, Ty, Typed, Which};
+use super::{Cx, Means, Rank, Resolver, Ty, Typed, Which};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Name, Path},
@@ -37,6 +37,11 @@ impl Resolver<'_, '_> {
             self.no_field(name, &named, &fields, is_signal);
             return None;
         }
+        if let Some(index) = found
+            && let Some(declared) = self.declared_message(&what)
+        {
+            self.report.notes.add(name.span, Rank::Kind, || Means::Field(declared, index));
+        }
         let ty = found.map_or(Ty::Object(Which::Unknown), |index| Ty::of(&fields[index].ty));
         let field = found.and_then(|index| u8::try_from(index).ok());
         let named = Field {
@@ -62,6 +67,21 @@ impl Resolver<'_, '_> {
         let name = self.whole_effect(path)?;
         let effect = self.names.effects.iter().find(|effect| effect.name == name)?;
         Some((Watched::Effect(name), effect.fields.clone()))
+    }
+
+    /// Where a signal or an effect is declared.
+    fn declared_message(&self, what: &Watched) -> Option<crate::source::Span> {
+        let (all, whole) = match what {
+            Watched::Signal(name) => (&self.names.signals, name),
+            Watched::Effect(name) => (&self.names.effects, name),
+            _ => return None,
+        };
+        let own = || {
+            let (object, name) = whole.rsplit_once('.')?;
+            let known = self.names.objects.iter().find(|known| known.name == object)?;
+            Some(known.signals.get(name)?.1)
+        };
+        all.iter().find(|known| known.name == *whole).and_then(|known| known.span).or_else(own)
     }
 
     fn last_of_nothing(&mut self, path: &Path, cx: &Cx<'_>) -> Option<Typed> {

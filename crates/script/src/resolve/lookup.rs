@@ -6,7 +6,7 @@ use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::Field;
 
 use super::{
-    Cx, Resolver, Which,
+    Cx, Rank, Resolver, Which,
     names::{Role, Thing},
 };
 use crate::{
@@ -30,15 +30,7 @@ pub(super) struct Signal {
 impl<'m> Resolver<'m, '_> {
     /// What a name stands for in a scope or the ones around it.
     pub(super) fn thing(&self, name: &str, scope: usize) -> Option<Thing<'m>> {
-        let mut at = Some(scope);
-        while let Some(scope) = at {
-            let scope = &self.names.scopes[scope];
-            if let Some((thing, _)) = scope.things.get(name) {
-                return Some(*thing);
-            }
-            at = scope.parent;
-        }
-        None
+        self.thing_at(name, scope).map(|(thing, _)| thing)
     }
 
     /// The scope in which a name means something that stands in another: outside the kit, if it was given to that.
@@ -84,10 +76,15 @@ impl<'m> Resolver<'m, '_> {
     /// Follows a path through uses of kits to an object, a variable or a spot.
     pub(super) fn begin(&self, path: &Path, scope: usize) -> Option<Begun<'m>> {
         let scope = self.scope_of(path.first(), scope);
-        let mut thing = self.follow(self.thing(&path.first().text, scope)?);
+        let (first, declared) = self.thing_at(&path.first().text, scope)?;
+        self.report.means(path.first().span, Rank::Thing, declared);
+        let mut thing = self.follow(first);
         let mut used = 1;
         while let (Thing::Use(inner), Some(name)) = (thing, path.0.get(used)) {
-            let Some((next, _)) = self.names.scopes[inner].things.get(&name.text).copied() else { break };
+            let Some((next, declared)) = self.names.scopes[inner].things.get(&name.text).copied() else {
+                break;
+            };
+            self.report.means(name.span, Rank::Thing, declared);
             thing = self.follow(next);
             used += 1;
         }
@@ -187,25 +184,30 @@ impl<'m> Resolver<'m, '_> {
         if before.is_empty() {
             let owner = cx.owner.filter(|_| last.outward == 0);
             if let Some(signal) = owner.and_then(|owner| self.signal_of(owner, &last.text)) {
+                owner.into_iter().for_each(|owner| self.note_signal_of(owner, last));
                 return Some(signal);
             }
             let scope = self.scope_of(last, cx.scope);
             let index = self.found(scope, |scope| scope.signals.get(&last.text).copied())?;
-            return Some(self.scene_signal(index));
+            return Some(self.scene_signal(index, last));
         }
         let before = Path(before.to_vec());
         match self.begin(&before, cx.scope)? {
-            (Thing::Object(object), used) if used == before.0.len() => self.signal_of(object, &last.text),
+            (Thing::Object(object), used) if used == before.0.len() => {
+                self.note_signal_of(object, last);
+                self.signal_of(object, &last.text)
+            }
             (Thing::Use(inner), used) if used == before.0.len() => {
                 let index = *self.names.scopes[inner].signals.get(&last.text)?;
-                Some(self.scene_signal(index))
+                Some(self.scene_signal(index, last))
             }
             _ => None,
         }
     }
 
-    fn scene_signal(&self, index: usize) -> Signal {
+    fn scene_signal(&self, index: usize, name: &Name) -> Signal {
         let message = &self.names.signals[index];
+        self.report.means(name.span, Rank::Kind, message.span.unwrap_or_default());
         Signal {
             name: message.name.clone(),
             fields: message.fields.clone(),
@@ -277,6 +279,7 @@ impl<'m> Resolver<'m, '_> {
 
     /// The signal of that name that the objects with a tag give.
     pub(super) fn group_signal(&mut self, tag: &Name, signal: &Name) -> Option<Signal> {
+        self.note_tag(tag);
         let members = self.names.tagged.get(&tag.text).cloned().unwrap_or_default();
         if members.is_empty() {
             let help = self.report.suggest(&tag.text, "tag", self.names.tags.iter().map(SmolStr::as_str));
@@ -298,6 +301,7 @@ impl<'m> Resolver<'m, '_> {
         let mut found: Option<Signal> = None;
         for object in members {
             let Some(given) = self.signal_of(*object, &signal.text) else { continue };
+            self.note_signal_of(*object, signal);
             match &found {
                 Some(first) if first.fields != given.fields => {
                     let (one, two) = (first.name.clone(), given.name.clone());
@@ -334,6 +338,7 @@ impl<'m> Resolver<'m, '_> {
 
     /// Whether a tag is one that something has; reported if not.
     pub(super) fn tag(&mut self, tag: &Name) {
+        self.note_tag(tag);
         self.wanted_tags.insert(tag.text.clone());
         if self.names.tags.contains(&tag.text) {
             return;

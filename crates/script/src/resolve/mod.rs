@@ -19,6 +19,8 @@ mod literal;
 mod lookup;
 mod name;
 mod names;
+mod notes;
+mod noting;
 mod part;
 mod playtest;
 mod property;
@@ -46,13 +48,15 @@ pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
 pub(crate) use keeps::{Keeps, Pose};
 pub(crate) use names::{DEEPEST_USE, Names, OWN_SIGNALS, Object, Role, View, fields_of};
+pub(crate) use notes::{Means, Note, Notes, Rank};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
 pub(crate) use report::Report;
 pub(crate) use scenes::Scenes;
+pub(crate) use walk::walk;
 pub(crate) use wire::{Hears, WirePlan};
 
-use crate::{diagnostic::Diagnostic, model, suggest::a};
+use crate::{diagnostic::Diagnostic, model, source::Span, suggest::a};
 
 /// Which object an expression of that type gives, as far as that is known before the world runs.
 #[derive(Clone, Debug, PartialEq)]
@@ -121,6 +125,8 @@ pub(crate) struct Local {
     name: SmolStr,
     ty: Ty,
     number: u8,
+    /// Where it gets its name.
+    declared: Span,
 }
 
 /// What names in an expression can stand for, and what may be asked there.
@@ -130,9 +136,13 @@ pub(crate) struct Cx<'i> {
     /// The object it is written in.
     owner: Option<usize>,
     fields: std::sync::Arc<[Field]>,
+    /// Where the signals are declared whose fields these are.
+    fields_of: std::sync::Arc<[Span]>,
     locals: Vec<Local>,
     /// The players of the playtest it stands in.
     players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
+    /// Where its players and columns are named.
+    cast: std::sync::Arc<[(SmolStr, Span)]>,
     /// The columns of its table of cases, with the values of the case that is played.
     cases: Vec<(SmolStr, Typed)>,
     /// Values of what happened last that a playtest's line asks for, if it may: each once, in the order of their numbers.
@@ -160,8 +170,10 @@ impl<'i> Cx<'i> {
             scope,
             owner: None,
             fields: std::sync::Arc::default(),
+            fields_of: std::sync::Arc::default(),
             locals: Vec::new(),
             players: Vec::new(),
+            cast: std::sync::Arc::default(),
             cases: Vec::new(),
             last: None,
             kept: 0,
@@ -220,7 +232,20 @@ impl<'m, 'd> Resolver<'m, 'd> {
         view: View,
         diagnostics: &'d mut Vec<Diagnostic>,
     ) -> Self {
+        Self::noting(files, catalogue, scenes, view, diagnostics, Notes::default())
+    }
+
+    /// The same, that notes what each name means.
+    pub(crate) fn noting(
+        files: &'m [model::File],
+        catalogue: &'m Catalogue,
+        scenes: Option<&'m Scenes>,
+        view: View,
+        diagnostics: &'d mut Vec<Diagnostic>,
+        notes: Notes,
+    ) -> Self {
         let mut report = Report::new(diagnostics);
+        report.notes = notes;
         let mut names = Names::of(files, catalogue, view, &mut report);
         names.tagged_later();
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
@@ -258,6 +283,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
         let anywhere = || self.names.effects.iter().position(|effect| effect.name == name.text);
         let of_project = matches!(self.names.view, View::Playtests(_));
         let index = found.or_else(|| anywhere().filter(|_| of_project))?;
+        self.report.means(name.span, Rank::Kind, self.names.effects[index].span.unwrap_or_default());
         Some(self.names.effects[index].name.clone())
     }
 
@@ -357,6 +383,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
             self.playtest(playtest, &ids);
         }
         self.check_unused(files);
+        self.note_given();
     }
 
     /// Tries something out, and reports nothing.

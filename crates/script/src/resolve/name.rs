@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 use stoicheon_core::{Expr, Rotation, Type, Vec3};
 
 use super::{
-    Cx, Resolver, Ty, Typed, Which,
+    Cx, Means, Rank, Resolver, Ty, Typed, Which,
     names::{Role, Thing},
     typed,
 };
@@ -130,14 +130,24 @@ impl<'m> Resolver<'m, '_> {
         };
         let local = || {
             let local = cx.locals.iter().rev().find(|local| local.name == *word)?;
+            self.report.means(first.span, Rank::Local, local.declared);
             Some(Typed { ty: local.ty.clone(), expr: Expr::Local(local.number) })
         };
         let field = || {
             let index = cx.fields.iter().position(|field| field.name == *word)?;
             let number = u8::try_from(index).ok()?;
+            for declared in cx.fields_of.iter() {
+                self.report.notes.add(first.span, Rank::Local, || Means::Field(*declared, index));
+            }
             Some(Typed { ty: Ty::of(&cx.fields[index].ty), expr: Expr::Field(number) })
         };
+        let in_cast = || {
+            if let Some((_, declared)) = cx.cast.iter().find(|(name, _)| name == word) {
+                self.report.means(first.span, Rank::Local, *declared);
+            }
+        };
         let player = || {
+            in_cast();
             let (_, id) = cx.players.iter().find(|(name, _)| name == word)?;
             Some(Typed { ty: Ty::Object(Which::Unknown), expr: Expr::from(*id) })
         };
@@ -306,6 +316,7 @@ impl<'m> Resolver<'m, '_> {
             && let Some(var) = self.names.objects[object].vars.get(&path.split_last().0.text)
             && self.names.vars[*var].per_player
         {
+            self.note_var(path.split_last().0.span, *var);
             return Some(*var);
         }
         match self.begin(path, cx.scope) {

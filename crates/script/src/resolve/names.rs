@@ -55,6 +55,8 @@ pub(crate) struct Names<'m> {
     /// The scope of the scene; 0 for a file that stands alone.
     pub(crate) home: usize,
     pub(crate) view: View,
+    /// The uses of kits, each with the scope it stands in, its own, and the kit.
+    pub(crate) uses: Vec<(usize, usize, &'m model::Use, &'m Kit)>,
     used_kits: BTreeSet<(u32, SmolStr)>,
     /// The signals that the game itself emits.
     pub(crate) sent_by_game: BTreeSet<SmolStr>,
@@ -198,7 +200,8 @@ impl<'m> Names<'m> {
         self.scopes.push(scope);
         let scope = self.scopes.len() - 1;
         if matches!(self.view, View::Playtests(_)) {
-            self.scopes[0].things.entry(prefix).or_insert((Thing::Use(scope), Span::default()));
+            let span = name.map(|name| name.span).unwrap_or_default();
+            self.scopes[0].things.entry(prefix).or_insert((Thing::Use(scope), span));
         }
         scope
     }

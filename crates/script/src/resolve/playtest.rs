@@ -19,7 +19,14 @@ impl Resolver<'_, '_> {
         let players = names.map(|name| (name.text.clone(), stoicheon_core::ObjectId::default()));
         let cases = playtest.cases.as_ref().map(|cases| self.cases(cases, ids)).unwrap_or_default();
         let last = RefCell::default();
-        let cx = Cx { players: players.collect(), cases, last: Some(&last), ..Cx::new(self.names.home, ids) };
+        let cast = self.cast(playtest, &joining);
+        let cx = Cx {
+            players: players.collect(),
+            cast,
+            cases,
+            last: Some(&last),
+            ..Cx::new(self.names.home, ids)
+        };
         for (index, player) in playtest.players.iter().enumerate() {
             match &player.at {
                 Where::Named(at) => self.starting_place(at, player.scene.as_ref(), &cx),
@@ -47,6 +54,16 @@ impl Resolver<'_, '_> {
             self.linked(&playtest.steps);
         }
         self.vacuous(&playtest.steps, &cx);
+    }
+
+    /// Where each player and each column of cases is named first, if that is asked for.
+    fn cast(&self, playtest: &Playtest, joining: &[&Name]) -> std::sync::Arc<[(SmolStr, Span)]> {
+        if !self.report.notes.are_wanted() {
+            return std::sync::Arc::default();
+        }
+        let players = playtest.players.iter().map(|player| &player.name).chain(joining.iter().copied());
+        let columns = playtest.cases.iter().flat_map(|cases| &cases.names).filter(|name| !self.gives(name));
+        players.chain(columns).map(|name| (name.text.clone(), name.span)).collect()
     }
 
     /// What must never happen from here on, where nothing happens any more.
@@ -318,7 +335,8 @@ impl Resolver<'_, '_> {
     }
 
     fn player(&mut self, players: &[&Name], name: &Name) {
-        if players.iter().any(|player| player.text == name.text) {
+        if let Some(player) = players.iter().find(|player| player.text == name.text) {
+            self.report.means(name.span, super::Rank::Local, player.span);
             return;
         }
         let names = players.iter().map(|player| player.text.as_str());

@@ -3,7 +3,7 @@
 use smol_str::SmolStr;
 use stoicheon_core::{Axis, Expr, Type};
 
-use super::{Cx, Resolver, Ty, Typed, Which, typed};
+use super::{Cx, Rank, Resolver, Ty, Typed, Which, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{Name, Path},
@@ -94,6 +94,7 @@ impl Resolver<'_, '_> {
                 if let Which::One(one) = which
                     && let Some(spot) = self.names.objects[*one].spots.get(&name.text)
                 {
+                    self.report.means(name.span, Rank::Thing, self.names.spots[*spot].written.name.span);
                     let found = typed(Ty::Plain(Type::Spot), self.names.spots[*spot].id)?;
                     return match path.0.get(rest + 1) {
                         Some(_) => self.part_of_spot(found, path, rest + 1, cx),
@@ -145,6 +146,7 @@ impl Resolver<'_, '_> {
         if let Which::One(one) = which
             && let Some(var) = self.names.objects[*one].vars.get(&name.text)
         {
+            self.note_var(name.span, *var);
             return Some((self.names.vars[*var].ty.clone(), Some(*var)));
         }
         self.wanted_properties.insert(name.text.clone());
@@ -152,6 +154,7 @@ impl Resolver<'_, '_> {
         let mut found: Option<usize> = None;
         for object in &candidates {
             let Some(var) = self.names.objects[*object].vars.get(&name.text).copied() else { continue };
+            self.note_var(name.span, var);
             let var_of = |var: usize| &self.names.vars[var];
             match found {
                 Some(first) if var_of(first).ty != var_of(var).ty => {

@@ -2,6 +2,7 @@
 
 use std::{cell::Cell, collections::BTreeSet};
 
+use super::notes::{Means, Notes, Rank};
 use crate::{
     diagnostic::{Code, Diagnostic},
     source::Span,
@@ -18,6 +19,8 @@ pub(crate) struct Report<'d> {
     pub(crate) muted: bool,
     /// How many names may still be compared for suggestions: a text that is all slips is read in good time too.
     left: Cell<usize>,
+    /// What each name means, if that is asked for.
+    pub(crate) notes: Notes,
 }
 
 /// How many names are compared in one text for suggestions.
@@ -26,7 +29,21 @@ const COMPARED: usize = 100_000;
 impl<'d> Report<'d> {
     pub(crate) fn new(diagnostics: &'d mut Vec<Diagnostic>) -> Self {
         let left = Cell::new(COMPARED);
-        Self { diagnostics, said: BTreeSet::new(), uses: Vec::new(), muted: false, left }
+        Self {
+            diagnostics,
+            said: BTreeSet::new(),
+            uses: Vec::new(),
+            muted: false,
+            left,
+            notes: Notes::default(),
+        }
+    }
+
+    /// Notes that a name means what is declared there.
+    pub(crate) fn means(&self, at: Span, rank: Rank, declared: Span) {
+        if declared != Span::default() {
+            self.notes.add(at, rank, || Means::Declared(declared));
+        }
     }
 
     /// Whether nothing is suggested here, so that names need not be gathered.

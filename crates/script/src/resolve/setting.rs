@@ -240,7 +240,10 @@ impl Resolver<'_, '_> {
                 let words =
                     given.iter().map(|atom| if let Atom::Word(word) = atom { Some(word) } else { None });
                 return match words.collect::<Option<Vec<_>>>() {
-                    Some(tags) => Ok(SettingValue::Tags(tags.iter().map(|tag| tag.text.clone()).collect())),
+                    Some(tags) => {
+                        tags.iter().for_each(|tag| self.note_tag(tag));
+                        Ok(SettingValue::Tags(tags.iter().map(|tag| tag.text.clone()).collect()))
+                    }
                     None => Err(Some(describe(given))),
                 };
             }

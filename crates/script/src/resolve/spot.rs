@@ -3,7 +3,7 @@
 use smol_str::SmolStr;
 use stoicheon_core::{Expr, SpotPath, Step, Type};
 
-use super::{Cx, Resolver, Ty, Typed, names::Thing, typed};
+use super::{Cx, Rank, Resolver, Ty, Typed, names::Thing, typed};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Name, Objects, Path, Where},
@@ -94,6 +94,7 @@ impl Resolver<'_, '_> {
 
     /// A spot of another scene; reported if there is none.
     pub(super) fn spot_there(&mut self, spot: &Path, scene: &Name) -> Option<()> {
+        self.note_elsewhere(spot, scene);
         if let Some(scenes) = self.scenes {
             self.scene(scene)?;
             let spots = scenes.spots_of(&scene.text).unwrap_or_default();
@@ -116,7 +117,12 @@ impl Resolver<'_, '_> {
         let found = match self.begin(path, cx.scope) {
             Some((Thing::Spot(spot), used)) if used == path.0.len() => Some(spot),
             Some((Thing::Object(object), used)) if used + 1 == path.0.len() => {
-                self.names.objects[object].spots.get(&path.split_last().0.text).copied()
+                let name = path.split_last().0;
+                let spot = self.names.objects[object].spots.get(&name.text).copied();
+                if let Some(spot) = spot {
+                    self.report.means(name.span, Rank::Thing, self.names.spots[spot].written.name.span);
+                }
+                spot
             }
             _ => None,
         };
@@ -143,6 +149,7 @@ impl Resolver<'_, '_> {
             return None;
         };
         if scenes.spots_of(&scene.text).is_some() {
+            self.note_scene(scene);
             return Some(());
         }
         let help = self.report.suggest(&scene.text, "scene", scenes.names());

@@ -4,7 +4,7 @@ use smol_str::SmolStr;
 use stoicheon_core::{Expr, PLAYER, Seconds, Step, Target, Type};
 
 use super::{
-    Cx, Local, Resolver, Ty, Which,
+    Cx, Local, Rank, Resolver, Ty, Which,
     by_value::Named,
     names::{Role, Thing},
 };
@@ -64,7 +64,7 @@ impl Resolver<'_, '_> {
             return None;
         }
         let number = u8::try_from(number).unwrap_or(u8::MAX);
-        cx.locals.push(Local { name: name.text.clone(), ty, number });
+        cx.locals.push(Local { name: name.text.clone(), ty, number, declared: name.span });
         cx.kept = cx.kept.max(number + 1);
         Some(number)
     }
@@ -159,6 +159,7 @@ impl Resolver<'_, '_> {
             }
             StatementKind::Send { who, spot, scene } => return self.send(who, spot, scene.as_ref(), cx),
             StatementKind::Tag { who, tag, away } => {
+                self.note_tag(tag);
                 self.wanted_tags.insert(tag.text.clone());
                 self.names.tags.insert(tag.text.clone());
                 let (word, away) = (tag.text.clone(), *away);
@@ -262,7 +263,7 @@ impl Resolver<'_, '_> {
         self.an_object(found, expr.span, "an object, such as `upper_gate` or `who`")
     }
 
-    fn effect(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
+    pub(super) fn effect(&mut self, path: &Path, cx: &Cx<'_>) -> Option<usize> {
         let found = path.single().and_then(|name| {
             self.found(self.scope_of(name, cx.scope), |scope| scope.effects.get(&name.text).copied())
         });
@@ -274,6 +275,9 @@ impl Resolver<'_, '_> {
                     .at(path.span(), "expected an effect")
                     .help(help),
             );
+        }
+        if let (Some(index), Some(name)) = (found, path.single()) {
+            self.report.means(name.span, Rank::Kind, self.names.effects[index].span.unwrap_or_default());
         }
         found
     }
@@ -294,19 +298,24 @@ impl Resolver<'_, '_> {
 
     pub(super) fn find_routine(&self, path: &Path, scope: usize) -> Option<usize> {
         let (last, before) = path.split_last();
-        if before.is_empty() {
-            return self.found(scope, |scope| scope.routines.get(&last.text).copied());
-        }
         let before = Path(before.to_vec());
-        match self.begin(&before, scope)? {
-            (Thing::Use(inner), used) if used == before.0.len() => {
-                self.names.scopes[inner].routines.get(&last.text).copied()
+        let found = if before.0.is_empty() {
+            self.found(scope, |scope| scope.routines.get(&last.text).copied())
+        } else {
+            match self.begin(&before, scope)? {
+                (Thing::Use(inner), used) if used == before.0.len() => {
+                    self.names.scopes[inner].routines.get(&last.text).copied()
+                }
+                _ => None,
             }
-            _ => None,
+        };
+        if let Some(index) = found {
+            self.report.means(last.span, Rank::Kind, self.names.routines[index].written.name.span);
         }
+        found
     }
 
-    fn mould(&mut self, name: &Name, cx: &Cx<'_>) -> Option<usize> {
+    pub(super) fn mould(&mut self, name: &Name, cx: &Cx<'_>) -> Option<usize> {
         let scope = self.scope_of(name, cx.scope);
         let found = self.found(scope, |scope| scope.moulds.get(&name.text).copied());
         if found.is_none() {
@@ -318,6 +327,9 @@ impl Resolver<'_, '_> {
                     .at(name.span, "expected a mould")
                     .help(help),
             );
+        }
+        if let Some(mould) = found {
+            self.report.means(name.span, Rank::Kind, self.names.objects[mould].span);
         }
         found
     }

@@ -3,7 +3,7 @@
 use stoicheon_core::{Axis, Ease, Step, Target, Type};
 
 use super::{
-    Cx, Resolver, Ty, Which,
+    Cx, Rank, Resolver, Ty, Which,
     expr::as_number,
     keeps::{Keeps, Pose},
     names::Thing,
@@ -41,6 +41,7 @@ impl Resolver<'_, '_> {
                     Ty::Angle => Type::Number,
                     Ty::Object(_) => Type::Object,
                 };
+                self.report.means(name.span, Rank::Local, local.declared);
                 return Some((Target::Local(local.number), ty));
             }
             match self.begin(path, cx.scope) {

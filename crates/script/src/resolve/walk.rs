@@ -3,7 +3,7 @@
 use crate::model::{Statement, StatementKind};
 
 /// Looks at every statement, those within others too.
-pub(super) fn walk(statements: &[Statement], look: &mut dyn FnMut(&Statement)) {
+pub(crate) fn walk(statements: &[Statement], look: &mut dyn FnMut(&Statement)) {
     for statement in statements {
         look(statement);
         match &statement.kind {

@@ -107,7 +107,13 @@ impl Resolver<'_, '_> {
     /// A wire, where names mean what they mean there.
     pub(super) fn wire_in(&mut self, wire: &model::Wire, around: &Cx<'_>) -> Option<WirePlan> {
         let owner = around.owner;
-        let mut cx = Cx { has_who: true, it: None, fields: Arc::default(), ..around.clone() };
+        let mut cx = Cx {
+            has_who: true,
+            it: None,
+            fields: Arc::default(),
+            fields_of: Arc::default(),
+            ..around.clone()
+        };
         let on = self.hears(wire, around, &mut cx);
         // Names cannot be told apart from fields of a signal nobody knows; everything else can be wrong still.
         cx.any_field = on.is_none();
@@ -256,6 +262,7 @@ impl Resolver<'_, '_> {
                 return None;
             };
             let found = self.group_signal(tag, signal)?;
+            cx.fields_of = self.fields_of(&Which::Tagged(tag.text.clone()), &signal.text, &found);
             self.wanted_tags.insert(tag.text.clone());
             cx.fields = found.fields.clone();
             cx.it = Some((Which::Tagged(tag.text.clone()), Expr::Giver));
@@ -267,12 +274,14 @@ impl Resolver<'_, '_> {
         let found = match named {
             Named::Declared(found) => found,
             Named::Of(object, which, name, found) => {
+                cx.fields_of = self.fields_of(&which, &name, &found);
                 cx.fields = found.fields.clone();
                 cx.it = Some((which, Expr::Giver));
                 return Some((Hears::Of(object, name), found.declared));
             }
         };
         cx.fields = found.fields.clone();
+        cx.fields_of = found.declared.into_iter().filter(|_| self.report.notes.are_wanted()).collect();
         let of_mould = found.object.filter(|object| self.names.objects[*object].role == Role::Mould);
         if let Some(object) = of_mould {
             // What is made after a mould has its name for a tag.
@@ -285,6 +294,16 @@ impl Resolver<'_, '_> {
             cx.it = Some((Which::One(object), Expr::from(self.names.objects[object].id)));
         }
         Some((Hears::One(found.name), found.declared))
+    }
+
+    /// Where the signals are declared whose fields are meant, if that is asked for.
+    fn fields_of(&self, which: &Which, name: &str, found: &super::lookup::Signal) -> Arc<[Span]> {
+        if !self.report.notes.are_wanted() {
+            return Arc::default();
+        }
+        let members = self.candidates(which).into_iter();
+        let own = members.filter_map(|object| Some(self.names.objects[object].signals.get(name)?.1));
+        own.chain(found.declared).collect()
     }
 
     /// What the fields must be, for `on chosen(yes)`.
@@ -341,7 +360,7 @@ impl Resolver<'_, '_> {
         let mut cx = Cx { has_who: true, may_draw: true, ..Cx::new(scope, ids) };
         for (number, field) in (0..u8::MAX).zip(&written.fields) {
             let ty = Ty::of(&field.ty.ty);
-            cx.locals.push(Local { name: field.name.text.clone(), ty, number });
+            cx.locals.push(Local { name: field.name.text.clone(), ty, number, declared: field.name.span });
         }
         self.statements(&written.body, &mut cx)
     }

@@ -11,3 +11,10 @@ mod statement;
 
 pub(crate) use kind::{Node, SyntaxKind, Token};
 pub(crate) use parser::{parse, parse_value};
+
+/// Whether a text is one word that can be a name.
+pub(crate) fn is_name(text: &str) -> bool {
+    use logos::Logos as _;
+    let mut tokens = SyntaxKind::lexer(text);
+    matches!(tokens.next(), Some(Ok(SyntaxKind::Word))) && tokens.next().is_none()
+}

@@ -7,6 +7,7 @@ use super::{Names, Report, Scope, Thing};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{self, ExprKind, Given, Kit, ParamType},
+    resolve::notes::Rank,
     suggest::a,
 };
 
@@ -38,6 +39,7 @@ impl<'m> Names<'m> {
             return;
         };
         let Some(kit) = self.kits.get(&key).copied() else { return };
+        report.means(used.kit.span, Rank::Kind, kit.name.span);
         let kit_number = kit.home.unwrap_or(key.0);
         self.used_kits.insert((kit_number, key.1));
         let mut around = vec![used.span];
@@ -80,6 +82,7 @@ impl<'m> Names<'m> {
                 self.scopes[scope].things.entry(name).or_insert(entry);
             }
         }
+        self.uses.push((scope, inner, used, kit));
         self.give(kit, used, inner, scope, report);
         report.uses.push(self.scopes[inner].uses.clone());
         self.items(&kit.items, inner, catalogue, report);
@@ -96,6 +99,9 @@ impl<'m> Names<'m> {
     ) {
         self.scopes[inner].broken |= used.torn;
         for Given { name, .. } in &used.given {
+            if let Some(known) = kit.parameters.iter().find(|known| known.name.text == name.text) {
+                report.means(name.span, Rank::Kind, known.name.span);
+            }
             if !kit.parameters.iter().any(|parameter| parameter.name.text == name.text) {
                 let known = kit.parameters.iter().map(|parameter| parameter.name.text.as_str());
                 let help = report.suggest(&name.text, "parameter", known);

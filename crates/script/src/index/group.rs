@@ -1,0 +1,240 @@
+//! Notes of the resolver become things with places: what one word means in several places together is one thing.
+
+use std::collections::BTreeMap;
+
+use smol_str::{SmolStr, format_smolstr};
+
+use crate::{
+    index::{
+        NameKind, NamePlace, NameRole, NamedThing,
+        decls::{Decl, Decls},
+        roles::Roles,
+        text_at,
+    },
+    kits,
+    load::AllRead,
+    model::{File, Items, Kit, Path},
+    resolve::{DEEPEST_USE, Means, Note, Rank},
+    source::Span,
+};
+
+/// What is called by one name: declarations, tags and scenes, as numbers.
+struct Groups {
+    parents: Vec<usize>,
+}
+
+impl Groups {
+    fn add(&mut self) -> usize {
+        self.parents.push(self.parents.len());
+        self.parents.len() - 1
+    }
+
+    fn first(&mut self, mut one: usize) -> usize {
+        while self.parents[one] != one {
+            self.parents[one] = self.parents[self.parents[one]];
+            one = self.parents[one];
+        }
+        one
+    }
+
+    fn join(&mut self, one: usize, two: usize) {
+        let (one, two) = (self.first(one), self.first(two));
+        // What was declared first stands for both.
+        let (early, late) = (one.min(two), one.max(two));
+        self.parents[late] = early;
+    }
+}
+
+pub(super) fn things(read: &AllRead, decls: &Decls, notes: Vec<Note>) -> Vec<NamedThing> {
+    let mut groups = Groups { parents: Vec::new() };
+    let by_span: BTreeMap<Span, usize> = decls.all.iter().map(|decl| (decl.span, groups.add())).collect();
+    let numbers: Vec<usize> = decls.all.iter().map(|decl| by_span[&decl.span]).collect();
+    let mut tags: BTreeMap<SmolStr, usize> = BTreeMap::new();
+    let scenes: BTreeMap<&SmolStr, usize> = decls
+        .all
+        .iter()
+        .filter(|decl| decl.kind == NameKind::Scene)
+        .map(|decl| (&decl.name, by_span[&decl.span]))
+        .collect();
+    let spots = Elsewhere::of(&read.files);
+    // Of a word that was looked for in several ways, what counts there.
+    let mut best: BTreeMap<Span, (Rank, Vec<Means>)> = BTreeMap::new();
+    for Note { at, rank, means } in notes {
+        let entry = best.entry(at).or_insert((rank, Vec::new()));
+        if rank > entry.0 {
+            *entry = (rank, Vec::new());
+        }
+        if rank == entry.0 && !entry.1.contains(&means) {
+            entry.1.push(means);
+        }
+    }
+    for tag in &decls.tags {
+        best.entry(tag.span).or_insert((Rank::Kind, vec![Means::Tag(tag.text.clone())]));
+    }
+    for (at, declared) in read.files.iter().flat_map(|file| kits::parameters_in(file, &read.catalogue)) {
+        best.entry(at).or_insert((Rank::Kind, vec![Means::Declared(declared)]));
+    }
+    for given in read.files.iter().flat_map(|file| &file.given) {
+        let is_it = |decl: &&Decl| decl.kind == NameKind::Given && decl.name == given.name.text;
+        if let Some(decl) = decls.all.iter().find(is_it) {
+            best.entry(given.name.span).or_insert((Rank::Kind, vec![Means::Declared(decl.span)]));
+        }
+    }
+    let kit_at = |span: Span| match best.get(&span)?.1.first()? {
+        Means::Declared(kit) => by_span.get(kit).copied(),
+        _ => None,
+    };
+    let mut uses: Vec<(Span, usize)> = Vec::new();
+    let mut moulds: Vec<(usize, SmolStr)> = Vec::new();
+    for (at, (_, all)) in &best {
+        let mut here: Vec<(Span, usize)> = Vec::new();
+        for means in all {
+            match means {
+                Means::Declared(span) => match by_span.get(span) {
+                    Some(number) => here.push((*at, *number)),
+                    // A use of a kit without a name is called by the kit's name and a number.
+                    None => {
+                        let kit = text_at(&read.sources, *span).len();
+                        let kit = u32::try_from(kit).unwrap_or(0);
+                        let part = Span { end: (at.start + kit).min(at.end), ..*at };
+                        here.extend(kit_at(*span).map(|number| (part, number)));
+                    }
+                },
+                Means::Field(span, number) => {
+                    let field = decls.fields.get(span).and_then(|fields| fields.get(*number));
+                    here.extend(field.and_then(|field| by_span.get(field)).map(|number| (*at, *number)));
+                }
+                Means::Tag(tag) => {
+                    let number = *tags.entry(tag.clone()).or_insert_with(|| groups.add());
+                    here.push((*at, number));
+                }
+                Means::Scene(scene) => here.extend(scenes.get(scene).map(|number| (*at, *number))),
+                Means::Elsewhere { scene, path, number } => {
+                    let span = spots.0.get(&(scene.clone(), path.clone())).and_then(|path| path.get(*number));
+                    here.extend(span.and_then(|span| by_span.get(span)).map(|number| (*at, *number)));
+                }
+            }
+        }
+        for pair in here.windows(2) {
+            groups.join(pair[0].1, pair[1].1);
+        }
+        uses.extend(here.first());
+    }
+    for (decl, number) in decls.all.iter().zip(&numbers) {
+        if decl.kind == NameKind::Mould {
+            moulds.push((*number, decl.name.clone()));
+        }
+    }
+    // What is made after a mould has its name for a tag.
+    for (mould, name) in moulds {
+        if let Some(tag) = tags.get(&name) {
+            groups.join(mould, *tag);
+        }
+    }
+    gather(read, decls, (&numbers, &tags), &uses, &mut groups)
+}
+
+/// The groups as things, in the order of what is declared.
+fn gather(
+    read: &AllRead,
+    decls: &Decls,
+    (numbers, tags): (&[usize], &BTreeMap<SmolStr, usize>),
+    uses: &[(Span, usize)],
+    groups: &mut Groups,
+) -> Vec<NamedThing> {
+    let roles = Roles::of(&read.files);
+    let mut things: BTreeMap<usize, NamedThing> = BTreeMap::new();
+    for (decl, number) in decls.all.iter().zip(numbers) {
+        let whole = match &decl.owner {
+            Some(owner) if !matches!(decl.kind, NameKind::Player | NameKind::Local) => {
+                format_smolstr!("{owner}.{}", decl.name)
+            }
+            _ => decl.name.clone(),
+        };
+        let thing = things.entry(groups.first(*number)).or_insert_with(|| NamedThing {
+            kind: decl.kind,
+            name: decl.name.clone(),
+            scene: decl.scene.clone(),
+            whole,
+            places: Vec::new(),
+            is_games: false,
+        });
+        thing.is_games |= decl.is_games;
+        thing.places.push(NamePlace { span: decl.span, role: NameRole::Declared });
+    }
+    for (tag, number) in tags {
+        things.entry(groups.first(*number)).or_insert_with(|| NamedThing {
+            kind: NameKind::Tag,
+            name: tag.clone(),
+            scene: None,
+            whole: tag.clone(),
+            places: Vec::new(),
+            is_games: false,
+        });
+    }
+    for (at, number) in uses {
+        if let Some(thing) = things.get_mut(&groups.first(*number))
+            // What stands for something is no use of its name: `everyone` means those tagged player.
+            && text_at(&read.sources, *at) == thing.name
+        {
+            thing.places.push(NamePlace { span: *at, role: roles.at(*at) });
+        }
+    }
+    let mut all: Vec<NamedThing> = things.into_values().filter(|thing| !thing.places.is_empty()).collect();
+    for thing in &mut all {
+        thing.places.sort();
+        // A declaration may have been noted as a use of itself, too.
+        thing.places.dedup_by_key(|place| place.span);
+    }
+    all.sort_by_key(|thing| thing.places.first().map(|place| place.span));
+    all
+}
+
+/// The spots of all scenes, by the scene and the path: where each name of the path is declared.
+struct Elsewhere(BTreeMap<(SmolStr, SmolStr), Vec<Span>>);
+
+impl Elsewhere {
+    fn of(files: &[File]) -> Self {
+        let mut all = Self(BTreeMap::new());
+        let scenes = files.iter().filter_map(|file| Some((file.scene_number, file.scene.as_ref()?)));
+        for (number, scene) in scenes {
+            for file in files.iter().filter(|file| file.scene_number == number) {
+                all.items(files, (number, &scene.text), &file.items, &[], 0);
+            }
+        }
+        all
+    }
+
+    fn items(
+        &mut self,
+        files: &[File],
+        scene: (u32, &SmolStr),
+        items: &Items,
+        before: &[crate::model::Name],
+        depth: usize,
+    ) {
+        let mut add = |names: &[&crate::model::Name]| {
+            let names: Vec<_> = before.iter().chain(names.iter().copied()).cloned().collect();
+            let spans = names.iter().map(|name| name.span).collect();
+            self.0.insert((scene.1.clone(), Path(names).text()), spans);
+        };
+        items.spots.iter().for_each(|spot| add(&[&spot.name]));
+        for object in items.objects.iter().chain(&items.managers) {
+            object.spots.iter().for_each(|spot| add(&[&object.name, &spot.name]));
+        }
+        if depth >= DEEPEST_USE {
+            return;
+        }
+        for used in &items.uses {
+            let Some(name) = &used.name else { continue };
+            let is_used = |kit: &&Kit| kit.name.text == used.kit.text && kit.made == 0;
+            let kits = [scene.0, 0].into_iter().flat_map(|number| {
+                files.iter().filter(move |file| file.scene_number == number).flat_map(|file| &file.kits)
+            });
+            if let Some(kit) = kits.into_iter().find(is_used) {
+                let before: Vec<_> = before.iter().chain([name]).cloned().collect();
+                self.items(files, scene, &kit.items, &before, depth + 1);
+            }
+        }
+    }
+}
