@@ -16,6 +16,7 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
     if wirings.is_empty() {
         return Ok(out::end(&troubles, false));
     }
+    let wirings: Vec<Wiring> = wirings.iter().map(Wiring::checked_in_place).collect();
     let loaded: Vec<&Loaded> = wirings.iter().flat_map(Wiring::parts).collect();
     let faults = loaded.iter().any(|part| part.has_errors());
     if let Some(path) = &args.sarif {

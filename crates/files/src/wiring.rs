@@ -42,6 +42,16 @@ impl Wiring {
         if givens.is_empty() { self.clone() } else { self.with_given(&givens) }
     }
 
+    /// The same, with what was found suspicious once a world was made of it.
+    #[must_use]
+    pub fn checked_in_place(&self) -> Self {
+        match self {
+            Self::Scene(scene) => Self::Scene(Arc::new(scene.checked_in_place())),
+            Self::Project(project) => Self::Project(Arc::new(project.checked_in_place())),
+            Self::SceneOf(project, number) => Self::SceneOf(Arc::new(project.checked_in_place()), *number),
+        }
+    }
+
     /// Its names; for a scene of a project, those of the whole project.
     pub fn index(&self) -> Index {
         match self {

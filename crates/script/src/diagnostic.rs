@@ -65,6 +65,28 @@ pub enum Code {
     Unheard,
     /// A wire on a signal that nothing in the text emits.
     Unsent,
+    /// A signal that nothing emits and nothing listens to.
+    UnusedSignal,
+    /// A wire whose conditions contradict each other.
+    NeverTaken,
+    /// Two wires that set one thing at the same signal, with equal order.
+    SameOrder,
+    /// Signals that emit each other without a wait.
+    EndlessSignals,
+    /// A variable that is set and never read.
+    Unread,
+    /// Something that is remembered under a name that changes.
+    Nameless,
+    /// A zone that switches its own object off for good.
+    SwitchesOff,
+    /// A state that nothing asks for and nothing turns to.
+    Unasked,
+    /// An arrival inside a zone that sends on.
+    ArrivalInside,
+    /// A spot inside something solid.
+    SpotInSolid,
+    /// A prompt that another one at the same place hides for good.
+    HiddenPrompt,
     /// A routine that does not exist.
     UnknownRoutine,
     /// A kit that does not exist, or a parameter it does not have.
@@ -110,6 +132,27 @@ pub enum Code {
 }
 
 impl Code {
+    /// Whether it is about good wiring that hardly does what was meant, and is kept quiet by a comment that says why it is so:
+    /// `// on purpose: the game listens to it`, on the line or alone on the line before.
+    pub fn is_suspicion(self) -> bool {
+        matches!(
+            self,
+            Self::Unheard
+                | Self::Unsent
+                | Self::UnusedSignal
+                | Self::NeverTaken
+                | Self::SameOrder
+                | Self::EndlessSignals
+                | Self::Unread
+                | Self::Nameless
+                | Self::SwitchesOff
+                | Self::Unasked
+                | Self::ArrivalInside
+                | Self::SpotInSolid
+                | Self::HiddenPrompt
+        )
+    }
+
     /// The code as it is printed: `unknown-signal`.
     pub fn word(self) -> &'static str {
         match self {
@@ -131,6 +174,17 @@ impl Code {
             Self::UnknownTag => "unknown-tag",
             Self::Unheard => "unheard",
             Self::Unsent => "unsent",
+            Self::UnusedSignal => "unused-signal",
+            Self::NeverTaken => "never-taken",
+            Self::SameOrder => "same-order",
+            Self::EndlessSignals => "endless-signals",
+            Self::Unread => "unread",
+            Self::Nameless => "nameless",
+            Self::SwitchesOff => "switches-off",
+            Self::Unasked => "unasked",
+            Self::ArrivalInside => "arrival-inside",
+            Self::SpotInSolid => "spot-in-solid",
+            Self::HiddenPrompt => "hidden-prompt",
             Self::UnknownRoutine => "unknown-routine",
             Self::UnknownKit => "unknown-kit",
             Self::UnknownMould => "unknown-mould",

@@ -11,6 +11,7 @@ use crate::{
     kits,
     lower::lower,
     model::{self, File, Name},
+    on_purpose::without_explained,
     places::PlacesRead,
     resolve::{Resolver, Role, Scenes, View, follow},
     source::{Sources, Span, normal},
@@ -266,6 +267,7 @@ pub(crate) fn finish(
     let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), view, &mut diagnostics);
     resolver.check(&files);
     resolver.check_shortest(&files);
+    resolver.check_suspicious(&files, &sources);
     let made = |object: &&crate::resolve::Object<'_>| {
         matches!(object.role, Role::Object | Role::Manager) && resolver.names.is_own(object.scope)
     };
@@ -275,6 +277,7 @@ pub(crate) fn finish(
     let (wanted_tags, wanted_properties) =
         (std::mem::take(&mut resolver.wanted_tags), std::mem::take(&mut resolver.wanted_properties));
     drop(resolver);
+    without_explained(&mut diagnostics, &sources);
     sort(&mut diagnostics);
     Loaded {
         sources,

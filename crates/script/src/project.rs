@@ -11,6 +11,7 @@ use crate::{
     kits,
     load::{AllRead, Files, Loaded, finish, sort},
     model::{Count, File, Items, Kit, Name, SceneFile},
+    on_purpose::without_explained,
     resolve::{DEEPEST_USE, Resolver, Scenes, View},
     suggest::suggest,
 };
@@ -323,7 +324,9 @@ fn check_playtests(all: &AllRead, number: u32, loaded: &mut Loaded) {
     let mut resolver = Resolver::new(&all.files, &all.catalogue, scenes, view, &mut found);
     resolver.report.diagnostics.clear();
     resolver.check(&all.files);
+    resolver.check_suspicious(&all.files, &all.sources);
     drop(resolver);
+    without_explained(&mut found, &all.sources);
     loaded.diagnostics.extend(found);
     sort(&mut loaded.diagnostics);
 }

@@ -4,7 +4,7 @@ use stoicheon_core::{Catalogue, Error, World};
 use stoicheon_script::{load, render};
 
 fn report(name: &str, text: &str) -> String {
-    let loaded = load(name, text, &Catalogue::built_in());
+    let loaded = load(name, text, &Catalogue::built_in()).checked_in_place();
     let all: Vec<_> =
         loaded.diagnostics().iter().map(|found| render(found, loaded.sources(), false)).collect();
     all.join("\n\n")

@@ -6,7 +6,7 @@ use stoicheon_core::{
     Catalogue, Error, SaveMismatch, SmolStr, Snapshot, TickRate, Value, World,
     playtest::{NoHost, PlaytestError, PlaytestHost, Verdict},
 };
-use stoicheon_script::{Project, load, render};
+use stoicheon_script::{Diagnostic, Loaded, Project, load, render};
 
 /// Files that are nowhere but here.
 type Files = BTreeMap<&'static str, String>;
@@ -273,4 +273,41 @@ fn a_scene_that_stands_alone_knows_of_no_others() {
     let loaded = load("lock.stoi", "on joined when who in tunnel { stop }\n", &Catalogue::built_in());
     let said: Vec<_> = loaded.diagnostics().iter().map(|found| found.message.clone()).collect();
     assert_eq!(said, ["a scene outside a project has no other scenes"]);
+}
+
+#[test]
+fn suspicions_of_a_project_look_at_all_its_scenes_and_are_explained_where_they_stand() {
+    let head = "project canal\nshared \"all.stoi\"\nscene \"lock.stoi\"\nscene \"tunnel.stoi\"\n";
+    let read = |path: &str| {
+        match path {
+        "all.stoi" => Ok("var level: number = 0\nvar hidden: number = 0\nsignal paid\nsignal lost\n".to_owned()),
+        "lock.stoi" => Ok("scene lock\nspot steps at (0, 0, 0)\non joined { level = 1; hidden = 2; emit paid }\n\
+                           // on purpose: shut until the pump is there\non paid when level > 2 and level < 1 { level = 0 }\n\
+                           object well at (5, 0, 0) { zone ball 2; on entered { send who to mouth in tunnel } }\n"
+            .to_owned()),
+        "tunnel.stoi" => Ok("scene tunnel\nspot mouth at (0, 0, 0)\nspot end at (9, 0, 0)\non arrived when level > 0 { emit paid }\n\
+                             object hole at (9, 0, 0) { zone ball 2; on entered { send who to end } }\n"
+            .to_owned()),
+        _ => Err("there is no such file".to_owned()),
+    }
+    };
+    let project = Project::load("canal.stoi", head, &Catalogue::built_in(), &read).checked_in_place();
+    let of = |loaded: &Loaded| -> Vec<String> {
+        let said = |found: &Diagnostic| format!("{} {}", found.code.word(), found.message);
+        loaded.diagnostics().iter().map(said).collect()
+    };
+    assert_eq!(
+        of(project.head()),
+        [
+            "unread `hidden` is set, but nothing reads it",
+            "unused-signal nothing emits `lost`, and no wire listens to it"
+        ]
+    );
+    assert_eq!(of(&project.scenes()[0]), Vec::<String>::new());
+    assert_eq!(
+        of(&project.scenes()[1]),
+        [
+            "arrival-inside `tunnel.hole` sends to `tunnel.end`, which is inside the zone of `tunnel.hole`, which sends on"
+        ]
+    );
 }

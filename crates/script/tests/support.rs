@@ -7,6 +7,13 @@ pub fn loaded(text: &str) -> Loaded {
     load("scene.stoi", text, &Catalogue::built_in())
 }
 
+/// The same without what is only suspicious: what a test is not about may be there for nothing.
+pub fn found_certain(text: &str) -> Vec<String> {
+    let all = loaded(text);
+    let certain = all.diagnostics().iter().filter(|found| !found.code.is_suspicion());
+    certain.map(|found| format!("{}: {}", found.code.word(), found.message)).collect()
+}
+
 /// What is wrong with a text: code and message of each finding.
 pub fn found(text: &str) -> Vec<String> {
     let told = |loaded: Loaded| {

@@ -33,6 +33,7 @@ mod shortest;
 mod spot;
 mod state;
 mod statement;
+mod suspect;
 mod target;
 mod unused;
 mod walk;

@@ -4,7 +4,7 @@ use std::{cell::Cell, collections::BTreeSet};
 
 use super::notes::{Means, Notes, Rank};
 use crate::{
-    diagnostic::{Code, Diagnostic},
+    diagnostic::{Code, Diagnostic, Severity},
     source::Span,
     suggest::{a, suggest},
 };
@@ -44,6 +44,11 @@ impl<'d> Report<'d> {
         if declared != Span::default() {
             self.notes.add(at, rank, || Means::Declared(declared));
         }
+    }
+
+    /// Whether anything that was found keeps the wiring from being built.
+    pub(crate) fn has_errors(&self) -> bool {
+        self.diagnostics.iter().any(|found| found.severity == Severity::Error)
     }
 
     /// Whether nothing is suggested here, so that names need not be gathered.

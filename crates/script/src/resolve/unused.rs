@@ -8,6 +8,7 @@ use super::{Cx, Hears, NoIds, Resolver, View, bare, walk::walk};
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Path, PlaytestStep, StatementKind, Step},
+    source::Span,
 };
 
 /// The signals and effects that are expected.
@@ -97,6 +98,14 @@ impl Resolver<'_, '_> {
                 declared.push((SmolStr::from(format!("{}.{name}", object.name)), *span));
             }
         }
+        // What one use of a kit makes no use of, another may; and what a scene shares is for others, too.
+        let used: BTreeSet<Span> = declared
+            .iter()
+            .filter(|(name, _)| emitted.contains(name) || heard.contains(name))
+            .map(|(_, span)| *span)
+            .collect();
+        let alone = self.names.view == View::Alone;
+        let is_unused = |span: &Span| !used.contains(span) && (!alone || span.file == 0);
         for (name, span) in declared {
             let warning = match (emitted.contains(&name), heard.contains(&name)) {
                 (true, false) => {
@@ -112,6 +121,11 @@ impl Resolver<'_, '_> {
                 )
                 .at(span, "never emitted here")
                 .help("if the game's own code emits it, write `sent by game` after the signal"),
+                (false, false) if !self.report.has_errors() && is_unused(&span) => {
+                    Diagnostic::warning(Code::UnusedSignal, format!("nothing emits `{name}`, and no wire listens to it"))
+                        .at(span, "used nowhere")
+                        .help("remove it; if the game emits it or listens to it, say `sent by game` or `heard by game`")
+                }
                 _ => continue,
             };
             self.wrong(warning);

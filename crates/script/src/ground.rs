@@ -1,0 +1,207 @@
+//! What shows only once everything stands in a world: who arrives where, what is hidden by what.
+
+use std::{collections::BTreeMap, sync::Arc};
+
+use smol_str::SmolStr;
+use stoicheon_core::{
+    Expr, InspectedObject, InspectedPart, Lead, Pose, State, Teleporter, Value, Vec3, World,
+};
+
+use crate::{
+    diagnostic::{Code, Diagnostic},
+    load::{Loaded, sort},
+    on_purpose::without_explained,
+    project::Project,
+    resolve::{Resolver, View},
+    source::Span,
+};
+
+/// Where objects and spots are declared, by their names in the world.
+type Declared = BTreeMap<SmolStr, Span>;
+
+impl Loaded {
+    /// The same, with what was found suspicious once a world was made of it: arrivals in zones that send on, spots inside something
+    /// solid, prompts that hide each other for good. Wiring with errors, and wiring that needs its game to be built, stays as it is.
+    #[must_use]
+    pub fn checked_in_place(&self) -> Self {
+        let mut same = self.clone();
+        let mut world = World::<()>::new();
+        if self.view == View::Alone && !self.has_errors() && self.build(&mut world).is_ok() {
+            same.add(found(&world, &same.declared()));
+        }
+        same
+    }
+
+    fn declared(&self) -> Declared {
+        let mut ignored = Vec::new();
+        let scenes = self.scenes.as_deref();
+        let resolver = Resolver::new(&self.files, &self.catalogue, scenes, self.view, &mut ignored);
+        let objects = resolver.names.objects.iter().map(|object| (object.name.clone(), object.span));
+        let spots = resolver.names.spots.iter().map(|spot| (spot.name.clone(), spot.written.name.span));
+        objects.chain(spots).collect()
+    }
+
+    fn add(&mut self, mut found: Vec<Diagnostic>) {
+        without_explained(&mut found, &self.sources);
+        self.diagnostics.extend(found);
+        sort(&mut self.diagnostics);
+        self.diagnostics.dedup();
+    }
+}
+
+impl Project {
+    /// The same for all its scenes: see [`Loaded::checked_in_place`].
+    #[must_use]
+    pub fn checked_in_place(&self) -> Self {
+        let mut same = self.clone();
+        let mut world = World::<()>::with(self.config());
+        if self.has_errors() || Arc::new(self.clone()).build(&mut world).is_err() {
+            return same;
+        }
+        for scene in &mut same.scenes {
+            let Some(id) = scene.scene_name().and_then(|name| world.find_scene(name)) else { continue };
+            if world.load_scene(id).is_err() {
+                continue;
+            }
+            let declared = scene.declared();
+            let here = |found: &Diagnostic| found.labels.iter().all(|label| label.span != Span::default());
+            let found = found(&world, &declared).into_iter().filter(here).collect();
+            scene.add(found);
+        }
+        same
+    }
+}
+
+fn pose_of(object: &InspectedObject) -> Pose {
+    Pose { at: object.at, facing: object.facing }
+}
+
+fn parts(objects: &[InspectedObject]) -> impl Iterator<Item = (&InspectedObject, &InspectedPart)> {
+    objects.iter().flat_map(|object| object.parts.iter().map(move |part| (object, part)))
+}
+
+fn found(state: &State, declared: &Declared) -> Vec<Diagnostic> {
+    let objects: Vec<InspectedObject> = state
+        .objects()
+        .filter_map(|object| state.inspect_object(object))
+        .filter(|object| object.enabled)
+        .collect();
+    let mut found = Vec::new();
+    arrivals(state, &objects, declared, &mut found);
+    solids(state, &objects, declared, &mut found);
+    prompts(&objects, declared, &mut found);
+    found
+}
+
+/// Who is sent somewhere by what: the sender's name, and the spot.
+fn sent(state: &State, objects: &[InspectedObject]) -> Vec<(SmolStr, stoicheon_core::SpotId)> {
+    let mut all = Vec::new();
+    for (object, part) in parts(objects) {
+        if let Ok(teleporter) = state.part::<Teleporter>(part.part)
+            && let (spot, None) = teleporter.target()
+            && let Some(spot) = state.find_spot(spot)
+        {
+            all.push((object.name.clone(), spot));
+        }
+    }
+    for wire in state.wires() {
+        for lead in state.wire_leads(wire) {
+            let Lead::Sends(Expr::Value(Value::Spot(spot))) = lead else { continue };
+            let signals = state.wire_signals(wire).iter().filter_map(|signal| state.signal_name(*signal));
+            let givers = signals.filter_map(|name| Some(SmolStr::from(name.rsplit_once('.')?.0)));
+            all.extend(givers.map(|giver| (giver, spot)));
+        }
+    }
+    all.sort();
+    all.dedup();
+    all
+}
+
+/// Arrivals that stand in a zone of what sends on.
+fn arrivals(state: &State, objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
+    let sent = sent(state, objects);
+    for (by, spot) in &sent {
+        let Ok(spot) = state.spot(*spot) else { continue };
+        for (object, part) in parts(objects) {
+            let sends_on = sent.iter().any(|(sender, _)| *sender == object.name);
+            let Some(shape) = part.shape.as_ref().filter(|_| sends_on && part.kind == "zone") else {
+                continue;
+            };
+            if !shape.contains(pose_of(object), spot.at) {
+                continue;
+            }
+            let (Some(at), Some(zone)) = (declared.get(&spot.name), declared.get(&object.name)) else {
+                continue;
+            };
+            let (spot, name) = (&spot.name, &object.name);
+            let message =
+                format!("`{by}` sends to `{spot}`, which is inside the zone of `{name}`, which sends on");
+            found.push(
+                Diagnostic::warning(Code::ArrivalInside, message)
+                    .at(*at, "who arrives here is inside it")
+                    .at(*zone, "sends on who enters")
+                    .help(
+                        "who arrives is sent on only after walking out once; move the spot out of the zone",
+                    ),
+            );
+        }
+    }
+}
+
+/// Spots inside something solid.
+fn solids(state: &State, objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
+    for spot in state.spots().filter_map(|spot| state.spot(spot).ok()) {
+        for (object, part) in parts(objects) {
+            let Some(shape) = part.shape.as_ref().filter(|_| part.kind == "solid") else { continue };
+            let is_own = spot.object == Some(object.object);
+            if is_own || !shape.contains(pose_of(object), spot.at) {
+                continue;
+            }
+            let (Some(at), Some(solid)) = (declared.get(&spot.name), declared.get(&object.name)) else {
+                continue;
+            };
+            let message = format!("the spot `{}` is inside `{}`, which is solid", spot.name, object.name);
+            found.push(
+                Diagnostic::warning(Code::SpotInSolid, message)
+                    .at(*at, "who arrives here stands in it")
+                    .at(*solid, "solid here")
+                    .help("move one of them"),
+            );
+        }
+    }
+}
+
+/// Prompts at one place, of which the first is always nearer or as near.
+fn prompts(objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
+    let all: Vec<_> =
+        parts(objects).filter_map(|(object, part)| Some((object, part, part.offer.as_ref()?))).collect();
+    let mut by_place: BTreeMap<[i64; 3], Vec<usize>> = BTreeMap::new();
+    for (number, (object, ..)) in all.iter().enumerate() {
+        by_place.entry(cell(object.at)).or_default().push(number);
+    }
+    for pair in by_place.values().flat_map(|here| here.windows(2)) {
+        let ((first, one, offer), (second, two, other)) = (&all[pair[0]], &all[pair[1]]);
+        let always = |part: &InspectedPart| part.asks.is_empty();
+        let hides = always(one) && offer.facing.is_none() && !offer.sight && offer.reach >= other.reach;
+        if !hides || first.object == second.object || !always(two) {
+            continue;
+        }
+        let (Some(at), Some(hidden)) = (declared.get(&first.name), declared.get(&second.name)) else {
+            continue;
+        };
+        let message =
+            format!("the prompt of `{}` is never offered: that of `{}` is as near", second.name, first.name);
+        found.push(
+            Diagnostic::warning(Code::HiddenPrompt, message)
+                .at(*hidden, "stands at the same place")
+                .at(*at, "offered instead, since it is declared first")
+                .help("move one of them, or give each a `when` of its own"),
+        );
+    }
+}
+
+/// A place to a thousandth of a scene unit.
+#[expect(clippy::cast_possible_truncation, reason = "places are compared, not computed with")]
+fn cell(at: Vec3) -> [i64; 3] {
+    [at.x, at.y, at.z].map(|number| (f64::from(number) * 1000.0).round() as i64)
+}
