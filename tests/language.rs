@@ -24,8 +24,9 @@ const COMMON: &str = "
 
 fn scene(text: &str) -> Scene {
     let loaded = script::load("lock.stoi", &format!("{COMMON}{text}"), &Catalogue::built_in());
-    let found: Vec<_> =
-        loaded.diagnostics().iter().map(|found| script::render(found, loaded.sources(), false)).collect();
+    // Not all that all scenes have is used in each.
+    let certain = loaded.diagnostics().iter().filter(|found| !found.code.is_suspicion());
+    let found: Vec<_> = certain.map(|found| script::render(found, loaded.sources(), false)).collect();
     assert!(found.is_empty(), "{}", found.join("\n"));
     let mut world = World::new();
     loaded.build(&mut world).unwrap();

@@ -178,6 +178,18 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     let none = Timed::new(1, move || {
         black_box(check(&good));
     });
+    let (long, again) = (project(SIZE), project(SIZE));
+    let finds = Timed::new(1, move || {
+        let unread = |path: &str| Err(format!("no {path}"));
+        let loaded = script::load_noting("long_canal.stoi", &long, &Catalogue::built_in(), &unread);
+        let found: usize = loaded.index().find("gate_7").map(|thing| thing.places.len()).sum();
+        assert!(black_box(found) > 3);
+    });
+    let checks = Timed::new(1, move || {
+        let loaded = script::load("long_canal.stoi", &again, &Catalogue::built_in());
+        black_box(loaded.checked_in_place());
+    });
+    ratios.row("language.find", 1.0, finds, "the same text checked, in its place too", checks);
     ratios.row("language.slips", 20.0, slips, "the same text without the slips", none);
     ratios.rounds = all;
 }

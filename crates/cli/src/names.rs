@@ -73,6 +73,9 @@ pub(crate) fn find(args: &Find) -> Result<Outcome, Misuse> {
         .iter()
         .flat_map(|(wiring, index)| index.find(&args.name).map(move |thing| FoundThing::of(wiring, thing)))
         .collect();
+    if indexes.iter().any(|(wiring, _)| !wiring.broken().is_empty()) {
+        out::note("the wiring has errors, and what is wrong has no meaning: `stoicheon check` lists them");
+    }
     if args.json {
         json::print(&Found { things });
         return Ok(Outcome::Good);

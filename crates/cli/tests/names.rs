@@ -164,6 +164,8 @@ fn a_name_is_found_by_what_it_means_with_where_it_is_declared_first() {
         .ends(0)
         .says("lock.stoi:17:24")
         .says("used       add ring(post: bell");
+    folder.write("bad.stoi", "scene bad\nobject gate\non gaet.opened {}\n");
+    folder.call(&["find", "gate", "bad.stoi"]).ends(0).says("object gate").complains("the wiring has errors");
     folder.call(&["find", "gat", "lock.stoi"]).ends(2).complains("did you mean `gate`?");
     folder.call(&["find", "answered", "lock.stoi"]).ends(2).complains("a signal of the catalogue");
     let json: serde_json::Value =

@@ -7,7 +7,7 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Loaded, Project, is_project, load_with};
+use stoicheon_script::{Loaded, Project, is_project, load_noting, load_with};
 use walkdir::WalkDir;
 
 use crate::{
@@ -128,10 +128,10 @@ fn beside(file: &Path, path: &str) -> PathBuf {
 /// # Errors
 /// As for [`text`]. What is wrong inside the file is among the findings of what comes back.
 pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
-    read_edited(path, catalogue, &BTreeMap::new())
+    read_as(path, catalogue, &BTreeMap::new(), false)
 }
 
-/// The same, as if some files had another text: `edited` has them by their names, as they are among the sources of what was
+/// The same for those who ask about its names, as if some files had another text: `edited` has them by their names, as they are among the sources of what was
 /// [read](fn@read).
 ///
 /// # Errors
@@ -140,6 +140,16 @@ pub fn read_edited(
     path: &Path,
     catalogue: &Catalogue,
     edited: &BTreeMap<String, String>,
+) -> Result<Wiring, ReadError> {
+    read_as(path, catalogue, edited, true)
+}
+
+/// `noting` makes asking about names cheap.
+fn read_as(
+    path: &Path,
+    catalogue: &Catalogue,
+    edited: &BTreeMap<String, String>,
+    noting: bool,
 ) -> Result<Wiring, ReadError> {
     let name = path.display().to_string();
     let text_of = match edited.get(&name) {
@@ -161,15 +171,21 @@ pub fn read_edited(
             other => other.to_string(),
         })
     };
-    if !is_project(&text_of) {
-        return Ok(Wiring::Scene(Arc::new(load_with(&name, &text_of, catalogue, &reader))));
-    }
-    Ok(Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))))
+    Ok(match (is_project(&text_of), noting) {
+        (false, false) => Wiring::Scene(Arc::new(load_with(&name, &text_of, catalogue, &reader))),
+        (false, true) => Wiring::Scene(Arc::new(load_noting(&name, &text_of, catalogue, &reader))),
+        (true, false) => Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))),
+        (true, true) => Wiring::Project(Arc::new(Project::load_noting(&name, &text_of, catalogue, &reader))),
+    })
 }
 
 /// The projects of the folders that were looked at, so that each is read once.
 #[derive(Debug, Default)]
-pub struct Projects(BTreeMap<PathBuf, Vec<Arc<Project>>>);
+pub struct Projects {
+    known: BTreeMap<PathBuf, Vec<Arc<Project>>>,
+    /// Their names will be asked about.
+    noting: bool,
+}
 
 /// How far above a scene the file of its project is looked for, in folders.
 const ABOVE: usize = 3;
@@ -180,7 +196,9 @@ impl Projects {
     fn of(&mut self, path: &Path, catalogue: &Catalogue) -> Option<(Arc<Project>, usize)> {
         let wanted = path.canonicalize().ok()?;
         for folder in wanted.ancestors().skip(1).take(ABOVE) {
-            let known = self.0.entry(folder.to_owned()).or_insert_with(|| projects_in(folder, catalogue));
+            let noting = self.noting;
+            let read = || projects_in(folder, catalogue, noting);
+            let known = self.known.entry(folder.to_owned()).or_insert_with(read);
             for project in known.iter() {
                 let is_it =
                     |scene: &Loaded| Path::new(scene.name()).canonicalize().ok().as_ref() == Some(&wanted);
@@ -194,14 +212,14 @@ impl Projects {
 }
 
 /// The projects whose files stand in a folder itself.
-fn projects_in(folder: &Path, catalogue: &Catalogue) -> Vec<Arc<Project>> {
+fn projects_in(folder: &Path, catalogue: &Catalogue, noting: bool) -> Vec<Arc<Project>> {
     let entries = WalkDir::new(folder).max_depth(1).sort_by_file_name().into_iter().filter_map(Result::ok);
     let files = entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file());
     let mut found = Vec::new();
     for path in files {
         if let Ok(text) = text(&path)
             && is_project(&text)
-            && let Ok(Wiring::Project(project)) = read(&path, catalogue)
+            && let Ok(Wiring::Project(project)) = read_as(&path, catalogue, &BTreeMap::new(), noting)
         {
             found.push(project);
         }
@@ -218,7 +236,7 @@ pub fn read_in_project(
     catalogue: &Catalogue,
     projects: &mut Projects,
 ) -> Result<Wiring, ReadError> {
-    let read = read(path, catalogue)?;
+    let read = read_as(path, catalogue, &BTreeMap::new(), projects.noting)?;
     if let Wiring::Scene(scene) = &read
         && scene.scene_name().is_some()
         && let Some((project, number)) = projects.of(path, catalogue)
@@ -231,8 +249,17 @@ pub fn read_in_project(
 /// Reads and checks everything the paths mean. What a file of a folder shares, or names as a scene, is read with that
 /// file and not once more alone. What cannot be read is told of, and the rest is read.
 pub fn read_all(paths: &[PathBuf], catalogue: &Catalogue) -> (Vec<Wiring>, Vec<ReadError>) {
+    read_all_as(paths, catalogue, false)
+}
+
+/// `noting` makes asking about names cheap.
+pub(crate) fn read_all_as(
+    paths: &[PathBuf],
+    catalogue: &Catalogue,
+    noting: bool,
+) -> (Vec<Wiring>, Vec<ReadError>) {
     let (found, mut troubles) = find(paths);
-    let mut projects = Projects::default();
+    let mut projects = Projects { noting, ..Projects::default() };
     let mut all: Vec<Option<Wiring>> = found.iter().map(|_| None).collect();
     let mut parts = BTreeSet::new();
     // Those of projects first: their scenes are read with them.

@@ -88,7 +88,7 @@ pub fn indexes(path: &Path, catalogue: &Catalogue) -> Result<Vec<(Wiring, Index)
     let wirings = if is_json(path) {
         vec![find::read_edited(path, catalogue, &json_as_text(path)?)?]
     } else {
-        let (wirings, troubles) = find::read_all(&[path.to_owned()], catalogue);
+        let (wirings, troubles) = find::read_all_as(&[path.to_owned()], catalogue, true);
         if let Some(trouble) = troubles.into_iter().next() {
             return Err(trouble);
         }

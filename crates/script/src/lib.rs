@@ -49,7 +49,7 @@ pub use format::format;
 pub use given::{Givens, NotGiven};
 pub use index::{Edit, Index, NameKind, NamePlace, NameRole, NamedThing, NotRenamed};
 pub use json::{JsonError, from_json, schema, to_json};
-pub use load::{GivenInfo, Loaded, load, load_with};
+pub use load::{GivenInfo, Loaded, load, load_noting, load_with};
 pub use project::{Project, is_project};
 pub use render::render;
 pub use source::{Source, Sources, Span};

@@ -13,7 +13,7 @@ use crate::{
     model::{self, File, Name},
     on_purpose::without_explained,
     places::PlacesRead,
-    resolve::{Resolver, Role, Scenes, View, follow},
+    resolve::{Note, Notes, Resolver, Role, Scenes, View, follow},
     source::{Sources, Span, normal},
     syntax,
 };
@@ -59,6 +59,8 @@ pub struct Loaded {
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
     pub(crate) diagnostics: Vec<Diagnostic>,
     counts: (usize, usize),
+    /// What each name means, if it was noted.
+    pub(crate) notes: Option<Arc<Vec<Note>>>,
 }
 
 /// Reads and checks a text that stands alone, against what the game offers. `name` is the file's, for messages and
@@ -76,6 +78,20 @@ pub fn load_with(
     catalogue: &Catalogue,
     read: &dyn Fn(&str) -> Result<String, String>,
 ) -> Loaded {
+    load_as(name, text, catalogue, read, false)
+}
+
+/// The same for those who ask about its names: its [`index`](Loaded::index) takes little more time then.
+pub fn load_noting(
+    name: &str,
+    text: &str,
+    catalogue: &Catalogue,
+    read: &dyn Fn(&str) -> Result<String, String>,
+) -> Loaded {
+    load_as(name, text, catalogue, read, true)
+}
+
+fn load_as(name: &str, text: &str, catalogue: &Catalogue, read: Read<'_>, noting: bool) -> Loaded {
     let mut files = Files::default();
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
@@ -86,7 +102,8 @@ pub fn load_with(
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));
     let Files { sources, models, diagnostics, .. } = files;
-    let read = AllRead { sources: Arc::new(sources), files: Arc::new(models), catalogue, scenes: None };
+    let (sources, files) = (Arc::new(sources), Arc::new(models));
+    let read = AllRead { sources, files, catalogue, scenes: None, noting };
     finish(&read, View::Alone, 0, scene, diagnostics)
 }
 
@@ -253,6 +270,8 @@ pub(crate) struct AllRead {
     pub(crate) files: Arc<Vec<File>>,
     pub(crate) catalogue: Catalogue,
     pub(crate) scenes: Option<Arc<Scenes>>,
+    /// What each name means is noted.
+    pub(crate) noting: bool,
 }
 
 /// Checks what was read, as one part of it sees it. `own` is the number of its file.
@@ -263,8 +282,9 @@ pub(crate) fn finish(
     scene: Option<SmolStr>,
     mut diagnostics: Vec<Diagnostic>,
 ) -> Loaded {
-    let AllRead { sources, files, catalogue, scenes } = read.clone();
-    let mut resolver = Resolver::new(&files, &catalogue, scenes.as_deref(), view, &mut diagnostics);
+    let AllRead { sources, files, catalogue, scenes, noting } = read.clone();
+    let notes = if noting { Notes::wanted() } else { Notes::default() };
+    let mut resolver = Resolver::noting(&files, &catalogue, scenes.as_deref(), view, &mut diagnostics, notes);
     resolver.check(&files);
     resolver.check_shortest(&files);
     resolver.check_suspicious(&files, &sources);
@@ -276,6 +296,7 @@ pub(crate) fn finish(
     let counts = (objects, wires);
     let (wanted_tags, wanted_properties) =
         (std::mem::take(&mut resolver.wanted_tags), std::mem::take(&mut resolver.wanted_properties));
+    let notes = noting.then(|| Arc::new(resolver.report.notes.take()));
     drop(resolver);
     without_explained(&mut diagnostics, &sources);
     sort(&mut diagnostics);
@@ -291,6 +312,7 @@ pub(crate) fn finish(
         wanted_properties,
         diagnostics,
         counts,
+        notes,
     }
 }
 
@@ -388,13 +410,14 @@ impl Loaded {
         given::put(&mut files, &given, &mut diagnostics);
         let (sources, files) = (Arc::new(sources), Arc::new(files));
         let (catalogue, scenes) = (self.catalogue.clone(), self.scenes.clone());
-        (AllRead { sources, files, catalogue, scenes }, diagnostics)
+        (AllRead { sources, files, catalogue, scenes, noting: false }, diagnostics)
     }
 
     /// Everything that was read.
     pub(crate) fn read(&self) -> AllRead {
         let (sources, files) = (self.sources.clone(), self.files.clone());
-        AllRead { sources, files, catalogue: self.catalogue.clone(), scenes: self.scenes.clone() }
+        let (catalogue, scenes) = (self.catalogue.clone(), self.scenes.clone());
+        AllRead { sources, files, catalogue, scenes, noting: self.notes.is_some() }
     }
 
     /// The same, made of what was read with other values.

@@ -12,7 +12,7 @@ use crate::{
     load::{AllRead, Files, Loaded, finish, sort},
     model::{Count, File, Items, Kit, Name, SceneFile},
     on_purpose::without_explained,
-    resolve::{DEEPEST_USE, Resolver, Scenes, View},
+    resolve::{DEEPEST_USE, Notes, Resolver, Scenes, View},
     suggest::suggest,
 };
 
@@ -94,6 +94,26 @@ impl Project {
         catalogue: &Catalogue,
         read: &dyn Fn(&str) -> Result<String, String>,
     ) -> Self {
+        Self::load_as(name, text, catalogue, read, false)
+    }
+
+    /// The same for those who ask about its names: its [`index`](Self::index) takes little more time then.
+    pub fn load_noting(
+        name: &str,
+        text: &str,
+        catalogue: &Catalogue,
+        read: &dyn Fn(&str) -> Result<String, String>,
+    ) -> Self {
+        Self::load_as(name, text, catalogue, read, true)
+    }
+
+    fn load_as(
+        name: &str,
+        text: &str,
+        catalogue: &Catalogue,
+        read: &dyn Fn(&str) -> Result<String, String>,
+        noting: bool,
+    ) -> Self {
         let mut files = Files::default();
         files.open(name, text, read);
         let head = files.models.first().cloned().unwrap_or_default();
@@ -120,8 +140,8 @@ impl Project {
         let scenes = found.iter().map(|scene| (scene.name.clone(), spots(&files.models, scene.number)));
         let scenes = Some(Arc::new(Scenes(scenes.collect())));
         let mut diagnostics = files.diagnostics;
-        let all =
-            AllRead { sources: Arc::new(files.sources), files: Arc::new(files.models), catalogue, scenes };
+        let (sources, models) = (Arc::new(files.sources), Arc::new(files.models));
+        let all = AllRead { sources, files: models, catalogue, scenes, noting };
         let own = |diagnostics: &mut Vec<Diagnostic>, first: u32, last: u32| -> Vec<Diagnostic> {
             let (own, rest) = std::mem::take(diagnostics).into_iter().partition(|diagnostic| {
                 let file = diagnostic.labels.first().map_or(0, |label| label.span.file);
@@ -321,10 +341,14 @@ fn check_playtests(all: &AllRead, number: u32, loaded: &mut Loaded) {
     let view = View::Playtests(number);
     let scenes = all.scenes.as_deref();
     // What is wrong with the names themselves was told of before.
-    let mut resolver = Resolver::new(&all.files, &all.catalogue, scenes, view, &mut found);
+    let notes = if all.noting { Notes::wanted() } else { Notes::default() };
+    let mut resolver = Resolver::noting(&all.files, &all.catalogue, scenes, view, &mut found, notes);
     resolver.report.diagnostics.clear();
     resolver.check(&all.files);
     resolver.check_suspicious(&all.files, &all.sources);
+    if let Some(notes) = &mut loaded.notes {
+        Arc::make_mut(notes).extend(resolver.report.notes.take());
+    }
     drop(resolver);
     without_explained(&mut found, &all.sources);
     loaded.diagnostics.extend(found);

@@ -1,7 +1,9 @@
 //! Notes of the resolver become things with places: what one word means in several places together is one thing.
 
-use std::collections::BTreeMap;
+use std::{cmp::Reverse, collections::BTreeMap};
 
+use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
 use smol_str::{SmolStr, format_smolstr};
 
 use crate::{
@@ -47,7 +49,7 @@ impl Groups {
 
 pub(super) fn things(read: &AllRead, decls: &Decls, notes: Vec<Note>) -> Vec<NamedThing> {
     let mut groups = Groups { parents: Vec::new() };
-    let by_span: BTreeMap<Span, usize> = decls.all.iter().map(|decl| (decl.span, groups.add())).collect();
+    let by_span: FxHashMap<Span, usize> = decls.all.iter().map(|decl| (decl.span, groups.add())).collect();
     let numbers: Vec<usize> = decls.all.iter().map(|decl| by_span[&decl.span]).collect();
     let mut tags: BTreeMap<SmolStr, usize> = BTreeMap::new();
     let scenes: BTreeMap<&SmolStr, usize> = decls
@@ -57,38 +59,34 @@ pub(super) fn things(read: &AllRead, decls: &Decls, notes: Vec<Note>) -> Vec<Nam
         .map(|decl| (&decl.name, by_span[&decl.span]))
         .collect();
     let spots = Elsewhere::of(&read.files);
-    // Of a word that was looked for in several ways, what counts there.
-    let mut best: BTreeMap<Span, (Rank, Vec<Means>)> = BTreeMap::new();
-    for Note { at, rank, means } in notes {
-        let entry = best.entry(at).or_insert((rank, Vec::new()));
-        if rank > entry.0 {
-            *entry = (rank, Vec::new());
-        }
-        if rank == entry.0 && !entry.1.contains(&means) {
-            entry.1.push(means);
-        }
-    }
-    for tag in &decls.tags {
-        best.entry(tag.span).or_insert((Rank::Kind, vec![Means::Tag(tag.text.clone())]));
-    }
-    for (at, declared) in read.files.iter().flat_map(|file| kits::parameters_in(file, &read.catalogue)) {
-        best.entry(at).or_insert((Rank::Kind, vec![Means::Declared(declared)]));
-    }
+    let mut notes = notes;
+    let note = |at: Span, means: Means| Note { at, rank: Rank::Kind, means };
+    notes.extend(decls.tags.iter().map(|tag| note(tag.span, Means::Tag(tag.text.clone()))));
+    let in_kits = read.files.iter().flat_map(|file| kits::parameters_in(file, &read.catalogue));
+    notes.extend(in_kits.map(|(at, declared)| note(at, Means::Declared(declared))));
     for given in read.files.iter().flat_map(|file| &file.given) {
         let is_it = |decl: &&Decl| decl.kind == NameKind::Given && decl.name == given.name.text;
-        if let Some(decl) = decls.all.iter().find(is_it) {
-            best.entry(given.name.span).or_insert((Rank::Kind, vec![Means::Declared(decl.span)]));
-        }
+        let known = decls.all.iter().find(is_it);
+        notes.extend(known.map(|decl| note(given.name.span, Means::Declared(decl.span))));
     }
-    let kit_at = |span: Span| match best.get(&span)?.1.first()? {
-        Means::Declared(kit) => by_span.get(kit).copied(),
-        _ => None,
+    // Of a word that was looked for in several ways, what counts most comes first.
+    notes.sort_unstable_by(|one, two| {
+        (one.at, Reverse(one.rank), &one.means).cmp(&(two.at, Reverse(two.rank), &two.means))
+    });
+    notes.dedup();
+    let kit_at = |span: Span| {
+        let note = notes.get(notes.partition_point(|note| note.at < span)).filter(|note| note.at == span)?;
+        match &note.means {
+            Means::Declared(kit) => by_span.get(kit).copied(),
+            _ => None,
+        }
     };
     let mut uses: Vec<(Span, usize)> = Vec::new();
     let mut moulds: Vec<(usize, SmolStr)> = Vec::new();
-    for (at, (_, all)) in &best {
-        let mut here: Vec<(Span, usize)> = Vec::new();
-        for means in all {
+    for of_word in notes.chunk_by(|one, two| one.at == two.at) {
+        let Note { at, rank, .. } = &of_word[0];
+        let mut here: SmallVec<[(Span, usize); 2]> = SmallVec::new();
+        for Note { means, .. } in of_word.iter().take_while(|note| note.rank == *rank) {
             match means {
                 Means::Declared(span) => match by_span.get(span) {
                     Some(number) => here.push((*at, *number)),
@@ -143,7 +141,7 @@ fn gather(
     groups: &mut Groups,
 ) -> Vec<NamedThing> {
     let roles = Roles::of(&read.files);
-    let mut things: BTreeMap<usize, NamedThing> = BTreeMap::new();
+    let mut things: FxHashMap<usize, NamedThing> = FxHashMap::default();
     for (decl, number) in decls.all.iter().zip(numbers) {
         let whole = match &decl.owner {
             Some(owner) if !matches!(decl.kind, NameKind::Player | NameKind::Local) => {
@@ -180,13 +178,14 @@ fn gather(
             thing.places.push(NamePlace { span: *at, role: roles.at(*at) });
         }
     }
+    // They are sorted by where they stand.
     let mut all: Vec<NamedThing> = things.into_values().filter(|thing| !thing.places.is_empty()).collect();
     for thing in &mut all {
         thing.places.sort();
         // A declaration may have been noted as a use of itself, too.
         thing.places.dedup_by_key(|place| place.span);
     }
-    all.sort_by_key(|thing| thing.places.first().map(|place| place.span));
+    all.sort_unstable_by_key(|thing| (thing.places.first().map(|place| place.span), thing.kind));
     all
 }
 

@@ -12,7 +12,7 @@ use crate::{
     index::decls::Decls,
     load::{AllRead, Loaded},
     project::Project,
-    resolve::{Notes, Resolver, View},
+    resolve::{Note, Notes, Resolver, View},
     source::{Sources, Span},
 };
 
@@ -190,9 +190,10 @@ pub struct Index {
 }
 
 impl Index {
-    fn of(read: &AllRead, views: &[View]) -> Self {
-        let mut notes = Vec::new();
-        for view in views {
+    fn of(read: &AllRead, views: &[View], known: Option<Vec<Note>>) -> Self {
+        let is_known = known.is_some();
+        let mut notes = known.unwrap_or_default();
+        for view in views.iter().filter(|_| !is_known) {
             let mut ignored = Vec::new();
             let scenes = read.scenes.as_deref();
             let (files, catalogue) = (&read.files, &read.catalogue);
@@ -246,7 +247,7 @@ impl Index {
 impl Loaded {
     /// Its names; for a scene of a project, see [`Project::index`].
     pub fn index(&self) -> Index {
-        Index::of(&self.read(), &[self.view])
+        Index::of(&self.read(), &[self.view], self.notes.as_deref().cloned())
     }
 }
 
@@ -256,7 +257,8 @@ impl Project {
         let last = u32::try_from(self.scenes.len()).unwrap_or(u32::MAX);
         let scenes = (1..=last).flat_map(|number| [View::Scene(number), View::Playtests(number)]);
         let views: Vec<View> = [View::Hall, View::Playtests(0)].into_iter().chain(scenes).collect();
-        Index::of(&self.head.read(), &views)
+        let noted: Option<Vec<_>> = self.parts().map(|part| part.notes.as_deref().cloned()).collect();
+        Index::of(&self.head.read(), &views, noted.map(|all| all.concat()))
     }
 }
 

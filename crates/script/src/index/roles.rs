@@ -1,6 +1,6 @@
 //! What is done with a name where it stands: from the statements and clauses around it.
 
-use std::collections::BTreeMap;
+use rustc_hash::FxHashMap;
 
 use crate::{
     index::NameRole,
@@ -14,7 +14,7 @@ use crate::{
 
 /// By where a name stands; what is not among them is read.
 #[derive(Debug, Default)]
-pub(crate) struct Roles(BTreeMap<Span, NameRole>);
+pub(crate) struct Roles(FxHashMap<Span, NameRole>);
 
 impl Roles {
     pub(crate) fn of(files: &[File]) -> Self {
