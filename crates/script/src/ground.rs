@@ -1,10 +1,15 @@
 //! What shows only once everything stands in a world: who arrives where, what is hidden by what.
 
-use std::{collections::BTreeMap, sync::Arc};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
+use rustc_hash::FxHashMap;
 use smol_str::SmolStr;
 use stoicheon_core::{
-    Expr, InspectedObject, InspectedPart, Lead, Pose, State, Teleporter, Value, Vec3, World,
+    Expr, InspectedObject, InspectedPart, Lead, Pose, SceneId, SpotId, State, Teleporter, Value, Vec3, World,
+    space::{Shape, Touches, Tracker},
 };
 
 use crate::{
@@ -94,7 +99,7 @@ fn found(state: &State, declared: &Declared) -> Vec<Diagnostic> {
 }
 
 /// Who is sent somewhere by what: the sender's name, and the spot.
-fn sent(state: &State, objects: &[InspectedObject]) -> Vec<(SmolStr, stoicheon_core::SpotId)> {
+fn sent(state: &State, objects: &[InspectedObject]) -> Vec<(SmolStr, SpotId)> {
     let mut all = Vec::new();
     for (object, part) in parts(objects) {
         if let Ok(teleporter) = state.part::<Teleporter>(part.part)
@@ -117,57 +122,84 @@ fn sent(state: &State, objects: &[InspectedObject]) -> Vec<(SmolStr, stoicheon_c
     all
 }
 
+/// Which spots are inside which of some shapes, as the world itself finds it: pairs of both.
+fn inside<'o>(
+    state: &State,
+    shapes: impl Iterator<Item = (&'o InspectedObject, &'o Shape)>,
+    spots: impl Iterator<Item = SpotId>,
+) -> Vec<(&'o InspectedObject, SpotId)> {
+    let mut tracker = Tracker::<(), ()>::new();
+    let (mut zones, mut bodies) = (Vec::new(), Vec::new());
+    for (object, shape) in shapes {
+        zones.extend(
+            tracker.add_zone((), Some(shape.clone()), pose_of(object)).ok().map(|zone| (zone, object)),
+        );
+    }
+    for (number, spot) in (1..).zip(spots) {
+        let Ok(at) = state.spot(spot).map(|known| known.at) else { continue };
+        bodies.extend(tracker.add_body((), number, at).ok().map(|body| (body, spot)));
+    }
+    let mut touches = Touches::default();
+    tracker.step(1, |_, _| true, &mut touches);
+    let zones: FxHashMap<_, _> = zones.into_iter().collect();
+    let bodies: FxHashMap<_, _> = bodies.into_iter().collect();
+    let pairs = touches.entered.iter().map(|touch| (zones[&touch.zone], bodies[&touch.body]));
+    // Scenes are spaces of their own.
+    pairs.filter(|(object, spot)| object.scene == scene_of(state, *spot)).collect()
+}
+
+fn scene_of(state: &State, spot: SpotId) -> Option<SceneId> {
+    let spot = state.spot(spot).ok()?;
+    let of_object = spot.object.and_then(|object| state.scene_of(object));
+    of_object.or_else(|| state.find_scene(spot.name.split_once('.')?.0))
+}
+
 /// Arrivals that stand in a zone of what sends on.
 fn arrivals(state: &State, objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
     let sent = sent(state, objects);
-    for (by, spot) in &sent {
-        let Ok(spot) = state.spot(*spot) else { continue };
-        for (object, part) in parts(objects) {
-            let sends_on = sent.iter().any(|(sender, _)| *sender == object.name);
-            let Some(shape) = part.shape.as_ref().filter(|_| sends_on && part.kind == "zone") else {
-                continue;
-            };
-            if !shape.contains(pose_of(object), spot.at) {
-                continue;
-            }
-            let (Some(at), Some(zone)) = (declared.get(&spot.name), declared.get(&object.name)) else {
-                continue;
-            };
-            let (spot, name) = (&spot.name, &object.name);
-            let message =
-                format!("`{by}` sends to `{spot}`, which is inside the zone of `{name}`, which sends on");
-            found.push(
-                Diagnostic::warning(Code::ArrivalInside, message)
-                    .at(*at, "who arrives here is inside it")
-                    .at(*zone, "sends on who enters")
-                    .help(
-                        "who arrives is sent on only after walking out once; move the spot out of the zone",
-                    ),
-            );
-        }
+    let senders: BTreeSet<&SmolStr> = sent.iter().map(|(sender, _)| sender).collect();
+    let mut by: BTreeMap<SpotId, &SmolStr> = BTreeMap::new();
+    sent.iter().for_each(|(sender, spot)| {
+        by.entry(*spot).or_insert(sender);
+    });
+    let zones = parts(objects).filter(|(object, part)| part.kind == "zone" && senders.contains(&object.name));
+    let zones = zones.filter_map(|(object, part)| Some((object, part.shape.as_ref()?)));
+    for (object, spot) in inside(state, zones, by.keys().copied()) {
+        let Ok(known) = state.spot(spot) else { continue };
+        let (Some(at), Some(zone)) = (declared.get(&known.name), declared.get(&object.name)) else {
+            continue;
+        };
+        let (by, spot, name) = (by[&spot], &known.name, &object.name);
+        let message =
+            format!("`{by}` sends to `{spot}`, which is inside the zone of `{name}`, which sends on");
+        found.push(
+            Diagnostic::warning(Code::ArrivalInside, message)
+                .at(*at, "who arrives here is inside it")
+                .at(*zone, "sends on who enters")
+                .help("who arrives is sent on only after walking out once; move the spot out of the zone"),
+        );
     }
 }
 
 /// Spots inside something solid.
 fn solids(state: &State, objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
-    for spot in state.spots().filter_map(|spot| state.spot(spot).ok()) {
-        for (object, part) in parts(objects) {
-            let Some(shape) = part.shape.as_ref().filter(|_| part.kind == "solid") else { continue };
-            let is_own = spot.object == Some(object.object);
-            if is_own || !shape.contains(pose_of(object), spot.at) {
-                continue;
-            }
-            let (Some(at), Some(solid)) = (declared.get(&spot.name), declared.get(&object.name)) else {
-                continue;
-            };
-            let message = format!("the spot `{}` is inside `{}`, which is solid", spot.name, object.name);
-            found.push(
-                Diagnostic::warning(Code::SpotInSolid, message)
-                    .at(*at, "who arrives here stands in it")
-                    .at(*solid, "solid here")
-                    .help("move one of them"),
-            );
+    let solids = parts(objects).filter(|(_, part)| part.kind == "solid");
+    let solids = solids.filter_map(|(object, part)| Some((object, part.shape.as_ref()?)));
+    for (object, spot) in inside(state, solids, state.spots()) {
+        let Ok(spot) = state.spot(spot) else { continue };
+        if spot.object == Some(object.object) {
+            continue;
         }
+        let (Some(at), Some(solid)) = (declared.get(&spot.name), declared.get(&object.name)) else {
+            continue;
+        };
+        let message = format!("the spot `{}` is inside `{}`, which is solid", spot.name, object.name);
+        found.push(
+            Diagnostic::warning(Code::SpotInSolid, message)
+                .at(*at, "who arrives here stands in it")
+                .at(*solid, "solid here")
+                .help("move one of them"),
+        );
     }
 }
 

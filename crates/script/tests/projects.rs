@@ -281,9 +281,9 @@ fn suspicions_of_a_project_look_at_all_its_scenes_and_are_explained_where_they_s
     let read = |path: &str| {
         match path {
         "all.stoi" => Ok("var level: number = 0\nvar hidden: number = 0\nsignal paid\nsignal lost\n".to_owned()),
-        "lock.stoi" => Ok("scene lock\nspot steps at (0, 0, 0)\non joined { level = 1; hidden = 2; emit paid }\n\
+        "lock.stoi" => Ok("scene lock\nspot steps at (9, 0, 0)\non joined { level = 1; hidden = 2; emit paid }\n\
                            // on purpose: shut until the pump is there\non paid when level > 2 and level < 1 { level = 0 }\n\
-                           object well at (5, 0, 0) { zone ball 2; on entered { send who to mouth in tunnel } }\n"
+                           object well at (5, 0, 0) { zone ball 2; on entered { send who to steps } }\n"
             .to_owned()),
         "tunnel.stoi" => Ok("scene tunnel\nspot mouth at (0, 0, 0)\nspot end at (9, 0, 0)\non arrived when level > 0 { emit paid }\n\
                              object hole at (9, 0, 0) { zone ball 2; on entered { send who to end } }\n"

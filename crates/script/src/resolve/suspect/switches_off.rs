@@ -1,13 +1,18 @@
 //! Zones that switch their own object off, and nothing that switches it on again.
 
+use std::collections::BTreeSet;
+
+use smol_str::SmolStr;
+
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{ExprKind, Objects, StatementKind},
+    model::{Expr, ExprKind, Objects, StatementKind},
     resolve::{Cx, NoIds, Resolver, names::Thing, walk},
 };
 
 impl Resolver<'_, '_> {
     pub(super) fn check_switches_off(&mut self) {
+        let mut enabled: Option<Enabled> = None;
         for index in 0..self.names.wires.len() {
             let placed = self.names.wires[index];
             let wire = placed.written;
@@ -25,7 +30,11 @@ impl Resolver<'_, '_> {
                 StatementKind::Disable(who) if self.is_object(who, object, &cx) => Some(statement.span),
                 _ => None,
             });
-            let Some(off) = off.filter(|_| !self.is_enabled_somewhere(object)) else { continue };
+            let Some(off) = off else { continue };
+            let enabled = enabled.get_or_insert_with(|| self.enabled_somewhere());
+            if enabled.has(object, &self.names.objects[object].tags) {
+                continue;
+            }
             let name = self.names.objects[object].name.clone();
             let message =
                 format!("the zone of `{name}` switches `{name}` off, and nothing switches it on again");
@@ -45,28 +54,44 @@ impl Resolver<'_, '_> {
         matches!(self.begin(path, cx.scope), Some((Thing::Object(found), used)) if found == object && used == path.0.len())
     }
 
-    /// Whether some wire or routine enables it; one that enables what is known only in play may.
-    fn is_enabled_somewhere(&self, object: usize) -> bool {
-        let tags = &self.names.objects[object].tags;
+    /// What wires and routines enable.
+    fn enabled_somewhere(&self) -> Enabled {
         let wires = self.names.wires.iter().map(|wire| (&wire.written.body, wire.scope, wire.owner));
         let routines = self.names.routines.iter().map(|routine| (&routine.written.body, routine.scope, None));
-        let mut found = false;
+        let mut all = Enabled::default();
         for (body, scope, owner) in wires.chain(routines) {
-            let cx = Cx { owner, ..Cx::new(scope, &NoIds) };
             walk(body, &mut |statement| {
                 let StatementKind::Enable(who) = &statement.kind else { return };
-                found |= match who {
-                    Objects::Every(among) => tags.contains(&among.of.text),
-                    Objects::One(expr) => match &expr.kind {
-                        ExprKind::Name(path) if path.text() != "own" => match self.begin(path, scope) {
-                            Some((Thing::Object(other), _)) => other == object,
-                            _ => true,
-                        },
-                        _ => self.is_object(who, object, &cx),
-                    },
+                let path = match who {
+                    Objects::Every(among) => {
+                        all.tags.insert(among.of.text.clone());
+                        return;
+                    }
+                    Objects::One(Expr { kind: ExprKind::Name(path), .. }) => path,
+                    Objects::One(_) => return all.anything = true,
                 };
+                match (path.text().as_str(), owner, self.begin(path, scope)) {
+                    ("own", Some(owner), _) => all.objects.extend([owner]),
+                    (_, _, Some((Thing::Object(object), _))) => all.objects.extend([object]),
+                    _ => all.anything = true,
+                }
             });
         }
-        found
+        all
+    }
+}
+
+/// What is enabled by some statement.
+#[derive(Default)]
+struct Enabled {
+    objects: BTreeSet<usize>,
+    tags: BTreeSet<SmolStr>,
+    /// What is known only in play.
+    anything: bool,
+}
+
+impl Enabled {
+    fn has(&self, object: usize, tags: &[SmolStr]) -> bool {
+        self.anything || self.objects.contains(&object) || tags.iter().any(|tag| self.tags.contains(tag))
     }
 }
