@@ -140,7 +140,7 @@ fn inside<'o>(
         bodies.extend(tracker.add_body((), number, at).ok().map(|body| (body, spot)));
     }
     let mut touches = Touches::default();
-    tracker.step(1, |_, _| true, &mut touches);
+    tracker.step(1, |(), ()| true, &mut touches);
     let zones: FxHashMap<_, _> = zones.into_iter().collect();
     let bodies: FxHashMap<_, _> = bodies.into_iter().collect();
     let pairs = touches.entered.iter().map(|touch| (zones[&touch.zone], bodies[&touch.body]));
