@@ -62,7 +62,7 @@ pub(crate) fn draw(title: &str, graph: &Graph) -> String {
     let mut page = picture::page((width, height), title, (EDGE, 38.0));
     let moved = |at: &Frame| Frame { left: at.left + EDGE, top: at.top + HEAD, ..*at };
     let boxes: Vec<Frame> = boxes.iter().map(moved).collect();
-    let mut words = Group::new();
+    let mut words = Group::new().set("class", "words");
     for edge in &graph.edges {
         let (line, word) = connect(edge, graph, &boxes);
         page.append(line.set("data-from", edge.from).set("data-to", edge.to));
