@@ -30,6 +30,21 @@ fn every_faulty_text_is_explained() {
 }
 
 #[test]
+fn wires_that_set_one_thing_are_told_of_although_one_between_them_excludes_both() {
+    let said = |third: &str| {
+        let wires =
+            format!("on bell when lit {{ level = 1 }}\non bell when not lit {{ level = 2 }}\n{third}");
+        let text = format!(
+            "signal bell sent by game\nvar lit: boolean = true\nvar level: number = 0\n{wires}\nnever level > 5\n"
+        );
+        report("lock.stoi", &text)
+    };
+    assert_eq!(said("on bell when lit order 5 { level = 3 }"), "");
+    let told = said("on bell when lit { level = 3 }");
+    assert!(told.contains("(same-order)") && told.starts_with("lock.stoi:6:"), "{told}");
+}
+
+#[test]
 fn a_text_with_faults_still_yields_the_rest() {
     let text = include_str!("faulty/five_faults.stoi");
     let loaded = load("five_faults.stoi", text, &Catalogue::built_in());

@@ -13,6 +13,9 @@ use crate::{
     source::Span,
 };
 
+/// With how many of those before it a wire is compared: where a hundred set one thing, one finding is enough.
+const NEAR: usize = 16;
+
 /// A wire that sets something.
 struct Sets<'m> {
     wire: &'m Wire,
@@ -44,8 +47,12 @@ impl<'m> Resolver<'m, '_> {
             }
         }
         for ((signal, order, _), sets) in &all {
-            let pairs = sets.windows(2).find(|pair| self.may_meet(&pair[0], &pair[1]));
-            let Some([one, two]) = pairs else { continue };
+            let pairs = sets.iter().enumerate().flat_map(|(number, two)| {
+                sets[number.saturating_sub(NEAR)..number].iter().map(move |one| (one, two))
+            });
+            let Some((one, two)) = pairs.into_iter().find(|(one, two)| self.may_meet(one, two)) else {
+                continue;
+            };
             let name = print::value(&Expr {
                 span: two.span,
                 kind: model::ExprKind::Name(path_of(two.wire, two.span).unwrap_or(one.wire.on.clone())),

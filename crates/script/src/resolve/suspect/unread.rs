@@ -8,7 +8,7 @@ use smol_str::SmolStr;
 use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Name, Statement, StatementKind, Var},
-    resolve::{Resolver, View, words::Listed},
+    resolve::{Resolver, View, walk, words::Listed},
     source::{Source, Sources, Span},
     syntax::SyntaxKind,
 };
@@ -52,7 +52,7 @@ impl Resolver<'_, '_> {
         });
         let vars: Vec<_> = vars.collect();
         vars.iter().for_each(|var| *declared.entry(&var.name.text).or_default() += 1);
-        let mut set: BTreeMap<&str, usize> = BTreeMap::new();
+        let mut set: BTreeMap<SmolStr, usize> = BTreeMap::new();
         for body in bodies(files) {
             count_set(body, &mut set);
         }
@@ -68,8 +68,8 @@ impl Resolver<'_, '_> {
         let words = count_words(sources.iter());
         for var in suspects {
             let name = &*var.name.text;
-            let of = |counts: &BTreeMap<&str, usize>| counts.get(name).copied().unwrap_or(0);
-            if of(&words) == of(&declared) + of(&set) {
+            let of = |count: Option<&usize>| count.copied().unwrap_or(0);
+            if of(words.get(name)) == of(declared.get(name)) + of(set.get(name)) {
                 let found = Diagnostic::warning(Code::Unread, format!("`{name}` is set, but nothing reads it"))
                     .at(var.name.span, "read nowhere in the wiring")
                     .help(format!("remove it; or, if the game reads it, say why it is here: // on purpose: the game shows {name}"));
@@ -108,7 +108,7 @@ impl Resolver<'_, '_> {
     }
 }
 
-/// The bodies of all wires and routines, and what playtests do.
+/// The bodies of all wires and routines.
 fn bodies(files: &[File]) -> Vec<&[Statement]> {
     let mut all: Vec<&[Statement]> = Vec::new();
     for file in files {
@@ -124,23 +124,10 @@ fn bodies(files: &[File]) -> Vec<&[Statement]> {
 }
 
 /// How often statements set something, by its last name.
-fn count_set<'m>(body: &'m [Statement], set: &mut BTreeMap<&'m str, usize>) {
-    for statement in body {
-        match &statement.kind {
-            StatementKind::Set { target, .. } => {
-                *set.entry(&target.path().split_last().0.text).or_default() += 1;
-            }
-            StatementKind::If { then, otherwise, .. } => {
-                count_set(then, set);
-                count_set(otherwise, set);
-            }
-            StatementKind::Until { otherwise, .. } => count_set(otherwise, set),
-            StatementKind::On(wire) => count_set(&wire.body, set),
-            StatementKind::Repeat { body, .. }
-            | StatementKind::RepeatWhile { body, .. }
-            | StatementKind::ForEach { body, .. }
-            | StatementKind::ForEachCell { body, .. } => count_set(body, set),
-            _ => {}
+fn count_set(body: &[Statement], set: &mut BTreeMap<SmolStr, usize>) {
+    walk(body, &mut |statement| {
+        if let StatementKind::Set { target, .. } = &statement.kind {
+            *set.entry(target.path().split_last().0.text.clone()).or_default() += 1;
         }
-    }
+    });
 }
