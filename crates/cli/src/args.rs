@@ -29,6 +29,8 @@ pub(crate) enum Command {
     Why(WhyArgs),
     /// Show what everything is at a moment: states, variables, who is inside, what waits, wires.
     Look(Look),
+    /// Serve a page in which a scene runs: walk in it, look, ask, change things, go back.
+    Live(LiveArgs),
     /// Check wiring without running it.
     Check(Check),
     /// Run the playtests of one or more files or folders.
@@ -150,6 +152,19 @@ pub(crate) struct Which {
     /// How long a scene runs without a playtest, in seconds. Default 10.
     #[arg(long = "for", value_name = "SECONDS", conflicts_with = "playtest")]
     pub(crate) seconds: Option<f64>,
+}
+
+/// `stoicheon live canal`
+#[derive(Debug, clap::Args)]
+pub(crate) struct LiveArgs {
+    #[command(flatten)]
+    pub(crate) which: Which,
+    /// The address and the port to listen on; port 0 is any that is free.
+    #[arg(long, value_name = "ADDRESS", default_value = "127.0.0.1:0")]
+    pub(crate) at: String,
+    /// Allow an address that other machines can reach.
+    #[arg(long)]
+    pub(crate) to_others: bool,
 }
 
 #[derive(Debug, Subcommand)]

@@ -6,6 +6,7 @@ mod ci;
 mod draw;
 mod json;
 mod keep;
+mod live;
 mod look;
 mod moment;
 mod names;
@@ -32,6 +33,7 @@ fn main() -> ExitCode {
         Command::Draw(args) => draw::draw(&args),
         Command::Why(args) => why::why(&args),
         Command::Look(args) => look::look(&args),
+        Command::Live(args) => live::live(&args),
         Command::Check(args) => check::check(&args),
         Command::Test(args) => test::test(&args),
         Command::Find(args) => names::find(&args),

@@ -68,6 +68,8 @@ pub(crate) enum Misuse {
     ForPlaytest { file: String },
     #[error("{file} could not be built: {reason}")]
     NotBuilt { file: String, reason: String },
+    #[error("{0}")]
+    NotLive(String),
     #[error("expected a time such as 3.2s or 400ms, at most a day, after `at`, found {}", if .0.is_empty() { "nothing" } else { .0 })]
     BadMoment(String),
     #[error("expected {1} after `{0}`, found nothing")]

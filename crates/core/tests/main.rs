@@ -7,6 +7,7 @@ mod exact_time;
 mod frames;
 mod gaits;
 mod inspecting;
+mod journal;
 mod looking;
 mod model;
 mod order_law;

@@ -5,6 +5,7 @@
 
 mod failure;
 mod fold;
+mod ground;
 mod lead;
 mod look;
 mod map;
@@ -24,6 +25,7 @@ mod wiring;
 mod words;
 
 pub use failure::failure_text;
+pub use ground::{Ground, GroundChange, GroundMark, GroundScene, GroundThing};
 pub use lead::SeenLead;
 pub use look::{
     Seen, SeenInside, SeenObject, SeenPart, SeenReading, SeenRefusal, SeenSignal, SeenTween, SeenVar,

@@ -8,7 +8,7 @@ use std::{
 
 use fantoccini::{
     Client, ClientBuilder, Locator,
-    actions::{InputSource, KeyAction, KeyActions},
+    actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction},
     error::CmdError,
     wd::WebDriverCompatibleCommand,
 };
@@ -85,7 +85,15 @@ impl Browser {
     /// # Errors
     /// If the browser does not answer.
     pub fn open(&self, file: &Path) -> Result<(), Trouble> {
-        Ok(self.runtime.block_on(self.client.goto(&format!("file://{}", file.display())))?)
+        self.go(&format!("file://{}", file.display()))
+    }
+
+    /// Opens an address.
+    ///
+    /// # Errors
+    /// If the browser does not answer.
+    pub fn go(&self, address: &str) -> Result<(), Trouble> {
+        Ok(self.runtime.block_on(self.client.goto(address))?)
     }
 
     /// What a script of the page gives: its `return`.
@@ -123,6 +131,28 @@ impl Browser {
             .then(KeyAction::Down { value: key })
             .then(KeyAction::Up { value: key });
         Ok(self.runtime.block_on(self.client.perform_actions(keys))?)
+    }
+
+    /// Presses a key, or releases it again.
+    ///
+    /// # Errors
+    /// If the browser does not answer.
+    pub fn hold(&self, key: char, down: bool) -> Result<(), Trouble> {
+        let action = if down { KeyAction::Down { value: key } } else { KeyAction::Up { value: key } };
+        let keys = KeyActions::new("keys".to_owned()).then(action);
+        Ok(self.runtime.block_on(self.client.perform_actions(keys))?)
+    }
+
+    /// Clicks at a place of the window, in pixels.
+    ///
+    /// # Errors
+    /// If the browser does not answer.
+    pub fn click_at(&self, x: u16, y: u16) -> Result<(), Trouble> {
+        let mouse = MouseActions::new("mouse".to_owned())
+            .then(PointerAction::MoveTo { duration: None, x: f64::from(x), y: f64::from(y) })
+            .then(PointerAction::Down { button: 0 })
+            .then(PointerAction::Up { button: 0 });
+        Ok(self.runtime.block_on(self.client.perform_actions(mouse))?)
     }
 
     /// What the console has said since the last call, a line each.

@@ -199,6 +199,15 @@ impl Payloads {
         }
     }
 
+    /// Puts in what waits, store by store, oldest first.
+    pub(crate) fn push_all(&mut self, all: &[Vec<Values>]) {
+        for (store, values) in (0_u32..).zip(all) {
+            for values in values {
+                self.push_values(store, values);
+            }
+        }
+    }
+
     /// Takes out what waits longest in a store.
     #[inline]
     pub(crate) fn pop<T: Payload>(&mut self, store: u32) -> Option<T> {

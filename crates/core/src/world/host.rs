@@ -10,7 +10,7 @@ use crate::{
     base::{
         error::Error,
         geometry::{Rotation, check_place, check_velocity},
-        ids::{ObjectId, PartId, SceneId, VarId},
+        ids::{ObjectId, PartId, SceneId, VarId, WireId},
         numbers::Command,
         payload::{Payload, fit},
         place::Place,
@@ -419,10 +419,19 @@ impl<G: 'static> World<G> {
         self.check_whole()?;
         // It hears what has been delivered for the last time: nothing but the input runs it.
         let wire = NewWire::on(self.own.started).run(steps).written_at(place);
+        let made = self.wire_in(&wire, scene)?;
+        if let Some(journal) = &mut self.journal {
+            journal.done.push((wire, scene));
+        }
+        self.hand_in(Input::Do { wire: made })
+    }
+
+    /// Makes a wire as the wiring of a scene does.
+    pub(crate) fn wire_in(&mut self, wire: &NewWire, scene: Option<SceneId>) -> Result<WireId, Error> {
         let before = std::mem::replace(&mut self.state.moment.scenes.current, scene);
-        let made = self.state.wire(&wire, None);
+        let made = self.state.wire(wire, None);
         self.state.moment.scenes.current = before;
-        self.hand_in(Input::Do { wire: made? })
+        made
     }
 
     /// Unloads a scene in the upkeep of the next tick: its objects are destroyed, by number, and its wires are cut.

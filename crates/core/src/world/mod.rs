@@ -10,6 +10,7 @@ pub(crate) mod deliver;
 pub(crate) mod faults;
 pub(crate) mod host;
 pub(crate) mod input;
+pub(crate) mod journal;
 pub(crate) mod law;
 pub(crate) mod listing;
 pub(crate) mod mailbox;
@@ -43,7 +44,10 @@ use crate::{
     payload,
     state::State,
     trace::{Trace, TraceLevel},
-    world::{closures::Fresh, deliver::Stores, input::Inputs, scenes::Maker, world_data::WorldKey},
+    world::{
+        closures::Fresh, deliver::Stores, input::Inputs, journal::Journal, scenes::Maker,
+        world_data::WorldKey,
+    },
 };
 
 /// How a world is made.
@@ -161,6 +165,8 @@ pub struct World<G = ()> {
     ticks_left: u32,
     /// How many closures were let go so far.
     forgotten: u64,
+    /// What is handed in, if somebody keeps it.
+    journal: Option<Box<Journal>>,
 }
 
 impl<G> Deref for World<G> {
@@ -217,6 +223,7 @@ impl<G: 'static> World<G> {
             frame_began: Tick(0),
             ticks_left: 1,
             forgotten: 0,
+            journal: None,
         }
     }
 

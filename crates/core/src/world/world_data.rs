@@ -71,11 +71,7 @@ impl State {
         self.bus.queue.clear();
         data.queue.iter().for_each(|emission| self.bus.queue.push(*emission));
         self.bus.payloads.clear();
-        for (store, values) in (0_u32..).zip(&data.payloads) {
-            for values in values {
-                self.bus.payloads.push_values(store, values);
-            }
-        }
+        self.bus.payloads.push_all(&data.payloads);
         self.bus.payloads.closures.clone_from(&data.closures);
     }
 }

@@ -7,7 +7,7 @@ use stoicheon_core::{
     playtest::{Playtest, PlaytestError, PlaytestHost, Verdict},
 };
 
-use super::{build, playtest, run_playtest};
+use super::{build, make_players, playtest, run_playtest};
 use crate::{fingerprint::fingerprint, load::Loaded, project::Project};
 
 /// What a world that was made of a project calls its part of every scene.
@@ -30,6 +30,15 @@ impl Loaded {
     /// [`Error::UnknownName`] for a number there is none of, and what the world says to a player.
     pub fn playtest<G: 'static>(&self, number: usize, world: &mut World<G>) -> Result<Playtest, Error> {
         playtest(self, number, world)
+    }
+
+    /// Makes the players of the playtest of that number in a world that has the scene, or the project, and no more: for those who
+    /// walk about themselves.
+    ///
+    /// # Errors
+    /// As for [`playtest`](Self::playtest).
+    pub fn make_players<G: 'static>(&self, number: usize, world: &mut World<G>) -> Result<(), Error> {
+        make_players(self, number, world)
     }
 
     /// Makes the players of the playtest of that number in a world that has the scene, or the project, and runs it. What

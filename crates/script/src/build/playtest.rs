@@ -34,6 +34,16 @@ pub(crate) fn run_playtest<G: 'static>(
     run(&mut written, world, game, stage)
 }
 
+/// Makes the players of a playtest.
+pub(crate) fn make_players<G: 'static>(
+    loaded: &Loaded,
+    number: usize,
+    world: &mut World<G>,
+) -> Result<(), Error> {
+    let mut ignored: Vec<Diagnostic> = Vec::new();
+    Written::new(loaded, number, &mut ignored)?.start(world)
+}
+
 /// Makes the players of a playtest, and all of its steps at once.
 pub(crate) fn playtest<G: 'static>(
     loaded: &Loaded,

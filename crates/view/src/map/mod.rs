@@ -7,12 +7,16 @@ mod labels;
 mod like;
 mod marks;
 mod page;
-mod paper;
+pub(crate) mod paper;
 mod thing;
 
 use stoicheon_core::{ObjectId, SceneId, State, Vec3};
 
-use crate::map::{page::Page, paper::Side, thing::Panel};
+pub(crate) use crate::map::{
+    marks::{Form, Mark, Style},
+    thing::{Dot, Panel, side_of, spot_scene},
+};
+use crate::map::{page::Page, paper::Side};
 
 /// Draws a plan of a world as SVG: zones of every form, with those that are occupied filled; doors with their swing and how far
 /// they stand open; prompts with their reach; spots with their facing; pushes with their direction; what a ray meets; cells;
@@ -42,7 +46,7 @@ pub struct Map {
 
 /// The way a body went, within one scene.
 #[derive(Clone, Debug)]
-struct Way {
+pub(crate) struct Way {
     body: ObjectId,
     scene: Option<SceneId>,
     places: Vec<Vec3>,

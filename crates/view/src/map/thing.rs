@@ -79,6 +79,11 @@ impl Panel {
         if drawn.is_empty() { empty.into_iter().take(1).collect() } else { drawn }
     }
 
+    /// A panel on which nothing is yet.
+    pub(crate) fn empty(side: Side) -> Self {
+        Self { title: None, scene: None, side, marks: Vec::new(), dots: Vec::new(), names: Vec::new() }
+    }
+
     fn of(
         state: &State,
         now: &[InspectedObject],
@@ -91,8 +96,7 @@ impl Panel {
         let name = scene.and_then(|scene| state.scene_name(scene));
         let title = has_title.then(|| name.unwrap_or("everywhere").to_owned());
         let scene_name = name.map(str::to_owned);
-        let mut panel =
-            Self { title, scene: scene_name, side, marks: Vec::new(), dots: Vec::new(), names: Vec::new() };
+        let mut panel = Self { title, scene: scene_name, ..Self::empty(side) };
         for way in ways.iter().filter(|way| way.scene == scene) {
             let points = way.places.iter().map(|place| side.of(*place)).collect();
             let about = format!("the way of {}", state.name(way.body).unwrap_or("somebody gone"));
@@ -127,7 +131,7 @@ impl Panel {
         self.marks.iter().flat_map(Mark::extent).chain(dots).collect()
     }
 
-    fn object(&mut self, state: &State, object: &InspectedObject, name: &str) {
+    pub(crate) fn object(&mut self, state: &State, object: &InspectedObject, name: &str) {
         let pose = Pose { at: object.at, facing: object.facing };
         let first = self.marks.len();
         for part in &object.parts {
@@ -244,7 +248,7 @@ impl Panel {
         }
     }
 
-    fn spot(&mut self, state: &State, spot: &stoicheon_core::Spot, name: &str) {
+    pub(crate) fn spot(&mut self, state: &State, spot: &stoicheon_core::Spot, name: &str) {
         let pose = spot_pose(state, spot);
         let at = self.side.of(pose.at);
         let about = format!("{name}: a spot");
@@ -257,7 +261,7 @@ impl Panel {
     }
 
     /// Where a wire sends who causes its signal: from what gives that to the spot.
-    fn sends(&mut self, state: &State, wire: WireId, scene: Option<SceneId>) {
+    pub(crate) fn sends(&mut self, state: &State, wire: WireId, scene: Option<SceneId>) {
         for lead in state.wire_leads(wire) {
             let Lead::Sends(Expr::Value(Value::Spot(spot))) = lead else { continue };
             let Ok(spot) = state.spot(spot) else { continue };
@@ -288,13 +292,13 @@ fn spot_pose(_: &State, spot: &stoicheon_core::Spot) -> Pose {
     Pose { at: spot.at, facing: spot.facing }
 }
 
-fn spot_scene(state: &State, spot: &stoicheon_core::Spot) -> Option<SceneId> {
+pub(crate) fn spot_scene(state: &State, spot: &stoicheon_core::Spot) -> Option<SceneId> {
     let of_object = spot.object.and_then(|object| state.scene_of(object));
     of_object.or_else(|| spot.name.split_once('.').and_then(|(scene, _)| state.find_scene(scene)))
 }
 
 /// A scene with shapes that have no depth, and with everything at 0 for z, is flat.
-fn side_of(objects: &[&InspectedObject]) -> Side {
+pub(crate) fn side_of(objects: &[&InspectedObject]) -> Side {
     let has_no_depth = |part: &InspectedPart| {
         let forms = part.shape.iter().flat_map(stoicheon_core::space::Shape::forms);
         forms

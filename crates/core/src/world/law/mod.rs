@@ -83,7 +83,7 @@ impl<G: 'static> World<G> {
     }
 
     /// Ticks are about to run.
-    fn begin_frame(&mut self) {
+    pub(super) fn begin_frame(&mut self) {
         self.state.scratch.moves.begin();
         self.frame_began = self.state.moment.clock.now;
         self.ticks_left = 1;
@@ -101,7 +101,8 @@ impl<G: 'static> World<G> {
     }
 
     /// One tick.
-    fn tick(&mut self, game: &mut G) -> Result<(), Error> {
+    pub(super) fn tick(&mut self, game: &mut G) -> Result<(), Error> {
+        self.note_inputs();
         self.in_tick = true;
         self.state.moment.clock.now = Tick(self.state.moment.clock.now.0 + 1);
 

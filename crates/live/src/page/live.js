@@ -1,0 +1,254 @@
+// The page: asks the world at every frame of the display what has changed, and hands that to the ground, the tape, the bench and the clock.
+import { Ground } from "./ground.js";
+import { Tape } from "./tape.js";
+import { Bench } from "./bench.js";
+import { Keys } from "./keys.js";
+import { Clock } from "./clock.js";
+
+const $ = (id) => document.getElementById(id);
+
+/** What the page knows of the world. */
+export const world = {
+  tick: 0, scenes: [], things: new Map(), byName: new Map(), tape: [], state: null, steers: false, player: null, chosen: null,
+  thingOf(name) { return this.byName.get(name); },
+  me() { return this.state?.players.find((player) => player.name === this.player) ?? null; },
+};
+
+const asks = [];
+/** Asks for something, with the next message. */
+export const ask = (what) => asks.push(what);
+
+let told = 0;
+/** Says something to who does not see the page; not more than a few things a second. */
+export const tell = (words) => {
+  const now = performance.now();
+  if (now - told > 400) { $("told").textContent = words; told = now; }
+};
+
+let saying = 0;
+/** Shows some words for a while. */
+export const say = (words, button) => {
+  const box = $("said");
+  box.textContent = words;
+  if (button) box.append(button);
+  box.hidden = false;
+  clearTimeout(saying);
+  saying = setTimeout(() => { box.hidden = true; }, button ? 12_000 : 5_000);
+};
+
+/** Chooses something by name; nothing: no more. */
+export const choose = (name) => {
+  world.chosen = name || null;
+  ask({ do: "choose", what: world.chosen });
+  ground.chosen(); tape.chosen(); bench.chosen();
+  if (name) tell(`${name} is chosen`);
+};
+
+/** Which player this page moves. */
+export const play = (name) => {
+  if (world.player === name) return;
+  keys.stop();
+  world.player = name;
+  players();
+  ground.follow();
+  if (name) tell(`you are ${name}`);
+};
+
+/** Shows a line of the wiring beside. */
+export const beside = async (place) => {
+  const [, file, line] = place.match(/^(.*):(\d+)$/) ?? [null, place, "1"];
+  const found = await fetch(`file?${encodeURIComponent(file)}`);
+  if (!found.ok) { say(`${place} is not part of the wiring that this page knows`); return; }
+  const text = $("text");
+  text.replaceChildren(...(await found.text()).split("\n").map((words, number) => {
+    const row = document.createElement("span");
+    const count = document.createElement("i");
+    count.textContent = number + 1;
+    row.append(count, `${words}\n`);
+    row.className = number + 1 === Number(line) ? "here" : "";
+    return row;
+  }));
+  $("file").textContent = place;
+  $("beside").hidden = false;
+  text.querySelector(".here")?.scrollIntoView({ block: "center" });
+};
+
+const ground = new Ground($("map"), $("scenes"));
+const tape = new Tape($("lines"));
+const bench = new Bench($("chosen"));
+const clock = new Clock($("band"));
+const keys = new Keys(ground, clock);
+
+function players() {
+  const list = world.state?.players ?? [];
+  const seen = list.map((player) => player.name);
+  if (!seen.includes(world.player)) world.player = seen[0] ?? null;
+  const nav = $("players");
+  nav.replaceChildren(...list.map((player, number) => {
+    const button = document.createElement("button");
+    button.textContent = player.follows ? `${player.name} → ${player.follows}` : player.name;
+    button.title = `${player.name} (${number + 1})`;
+    button.setAttribute("aria-pressed", player.name === world.player);
+    button.onclick = () => { play(player.name); $("map").focus(); };
+    return button;
+  }));
+  const who = $("who");
+  const kept = who.value;
+  const options = ["", ...seen];
+  if (options.length !== who.options.length || options.some((name, at) => who.options[at].value !== name)) {
+    who.replaceChildren(...options.map((name) => new Option(name || "anybody", name)));
+    who.value = options.includes(kept) ? kept : "";
+  }
+}
+
+let asked = "";
+function questions() {
+  const mine = world.me()?.questions?.[0];
+  const key = mine ? `${world.player} ${mine.text}` : "";
+  if (key === asked) return;
+  asked = key;
+  const box = $("ask");
+  box.hidden = !mine;
+  if (!mine) return;
+  const who = world.player;
+  const words = document.createElement("b");
+  words.textContent = mine.text;
+  const answer = (word) => {
+    const button = document.createElement("button");
+    button.textContent = word ?? "no answer";
+    button.onclick = () => { ask({ do: "answer", who, answer: word }); $("map").focus(); };
+    return button;
+  };
+  box.replaceChildren(words, ...mine.answers.map(answer), answer(null));
+  tell(`${who} is asked: ${mine.text}`);
+}
+
+let offered = "";
+function offers() {
+  const offer = world.me()?.offer;
+  const words = offer ? `${offer.label} (${offer.key})` : "";
+  if (words && words !== offered) tell(`${world.player} is offered: ${words}`);
+  offered = words;
+}
+
+function state() {
+  const now = world.state;
+  document.title = `${now.title} · live`;
+  $("title").textContent = now.title;
+  const line = $("state");
+  const watching = now.pages > 1 ? ` · ${now.pages} pages` : "";
+  line.textContent = now.trouble ?? (now.untraced ? "nothing is recorded: no tape" : now.looking_back ? `looking back${watching}` : now.paused ? `held${watching}` : `running${watching}`);
+  line.classList.toggle("bad", Boolean(now.trouble));
+  players(); questions(); offers();
+  clock.state();
+}
+
+function put(reply) {
+  world.tick = reply.tick;
+  if (reply.whole) { world.things.clear(); world.byName.clear(); world.tape = []; tape.clear(); ground.clear(); clock.clear(); }
+  if (reply.scenes) { world.scenes = reply.scenes; ground.scenes(); }
+  for (const number of reply.gone ?? []) {
+    const thing = world.things.get(number);
+    if (thing) { world.things.delete(number); if (world.byName.get(thing.of) === thing) world.byName.delete(thing.of); }
+  }
+  for (const thing of reply.things ?? []) {
+    const before = world.things.get(thing.number);
+    ground.took(thing, before);
+    world.things.set(thing.number, thing);
+    if (thing.of) world.byName.set(thing.of, thing);
+  }
+  for (const [number, x, y] of reply.at ?? []) {
+    const thing = world.things.get(number);
+    if (thing) ground.moved(thing, [x, y]);
+  }
+  if (reply.cut !== undefined) {
+    while (world.tape.length && world.tape.at(-1).n > reply.cut) world.tape.pop();
+    tape.cut(reply.cut); clock.cut(reply.tick);
+  }
+  if (reply.tape) {
+    world.tape.push(...reply.tape);
+    if (world.tape.length > 8000) world.tape.splice(0, world.tape.length - 6000);
+    tape.add(reply.tape); clock.add(reply.tape);
+    if (!reply.whole) ground.lit(reply.tape);
+    for (const line of reply.tape) if (!reply.whole && line.event === "performed") tell(line.text);
+  }
+  if (reply.state) { world.state = reply.state; state(); }
+  if (reply.steers !== undefined) { world.steers = reply.steers; $("steer").hidden = reply.steers; }
+  if (reply.bench) bench.put(reply.bench);
+  for (const said of reply.say ?? []) {
+    if (said.kind === "ask") confirm(said.text); else say(said.text);
+    tell(said.text);
+  }
+  if (reply.things || reply.gone || reply.whole) names();
+  clock.tick();
+}
+
+/** Whether the ones that were asked for shall be done anyway. */
+function confirm(words) {
+  const yes = document.createElement("button");
+  yes.textContent = "go anyway";
+  yes.onclick = () => { clock.anyway(); $("said").hidden = true; };
+  say(words, yes);
+}
+
+let listed = 0;
+function names() {
+  clearTimeout(listed);
+  listed = setTimeout(() => {
+    const all = [...world.byName.keys()].sort();
+    $("names").replaceChildren(...all.map((name) => new Option(name)));
+  }, 300);
+}
+
+// One message at a time: the world is never asked faster than it answers.
+let socket, seen = 0, waiting = false;
+function connect() {
+  socket = new WebSocket(new URL("socket", location.href.replace(/^http/, "ws")));
+  socket.onopen = () => { seen = 0; waiting = false; poll(); };
+  socket.onmessage = (event) => {
+    waiting = false;
+    const reply = JSON.parse(event.data);
+    seen = reply.seen;
+    if (seen) put(reply);
+    if (document.hidden) setTimeout(poll, 250);
+  };
+  socket.onclose = (event) => {
+    const why = event.reason || "the world does not answer";
+    $("state").textContent = `${why}; asking again`;
+    $("state").classList.add("bad");
+    setTimeout(connect, 1500);
+  };
+}
+function poll() {
+  if (waiting || socket.readyState !== WebSocket.OPEN) return;
+  waiting = true;
+  const message = { seen };
+  if (asks.length) message.ask = asks.splice(0, 64);
+  socket.send(JSON.stringify(message));
+}
+function draw(now) {
+  poll();
+  ground.draw(now);
+  clock.draw();
+  requestAnimationFrame(draw);
+}
+
+const themes = matchMedia("(prefers-color-scheme: dark)");
+const theme = (dark) => { document.documentElement.dataset.theme = dark ? "dark" : "light"; ground.inks(); clock.inks(); };
+theme(themes.matches);
+$("theme").onclick = () => theme(document.documentElement.dataset.theme !== "dark");
+$("steer").onclick = () => ask({ do: "steer" });
+$("help").onclick = () => $("keys").showModal();
+$("away").onclick = () => { $("beside").hidden = true; };
+$("choose").onchange = (event) => {
+  const name = event.target.value.trim();
+  event.target.value = "";
+  if (name) choose(name);
+};
+$("join").onclick = () => {
+  const taken = (world.state?.players ?? []).map((player) => player.name);
+  const name = ["ada", "bob", "cid", "dot", "eve", "fay", "gus", "hal"].find((name) => !taken.includes(name)) ?? `walker_${taken.length + 1}`;
+  ask({ do: "join", name, spot: ground.spotNearby() });
+};
+connect();
+requestAnimationFrame(draw);

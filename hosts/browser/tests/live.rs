@@ -1,0 +1,168 @@
+//! The live page of the shipped canal in a browser: one walks in it, looks, asks, changes things and goes back.
+#![allow(clippy::unwrap_used, reason = "a test fails by panicking")]
+
+use std::{
+    io::{BufRead, BufReader},
+    path::{Path, PathBuf},
+    process::{Child, Command, Stdio},
+    sync::OnceLock,
+    thread::sleep,
+    time::{Duration, Instant},
+};
+
+use serde_json::{Value, json};
+use stoicheon_browser_host::Browser;
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+/// The command, built once.
+fn command() -> &'static Path {
+    static BUILT: OnceLock<PathBuf> = OnceLock::new();
+    BUILT.get_or_init(|| {
+        let built = Command::new(env!("CARGO"))
+            .current_dir(root())
+            .args(["build", "--quiet", "--locked", "-p", "stoicheon-cli", "--message-format=json"])
+            .output()
+            .unwrap();
+        assert!(built.status.success(), "{}", String::from_utf8_lossy(&built.stderr));
+        let lines = String::from_utf8(built.stdout).unwrap();
+        let said: Vec<Value> = lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+        let made = said.iter().find_map(|line| line["executable"].as_str());
+        PathBuf::from(made.unwrap())
+    })
+}
+
+/// A copy of the demo that is served, and a browser on its page.
+struct Served {
+    process: Child,
+    address: String,
+    browser: Browser,
+    folder: tempfile::TempDir,
+}
+
+impl Drop for Served {
+    fn drop(&mut self) {
+        // It may have ended already.
+        let _ = self.process.kill();
+        let _ = self.process.wait();
+    }
+}
+
+impl Served {
+    fn demo() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        for file in std::fs::read_dir(root().join("demo/canal")).unwrap() {
+            let file = file.unwrap().path();
+            std::fs::copy(&file, folder.path().join(file.file_name().unwrap())).unwrap();
+        }
+        let mut process = Command::new(command())
+            .arg("live")
+            .arg(folder.path())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .unwrap();
+        let mut line = String::new();
+        BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        let address = line.trim().split_once(": ").unwrap().1.to_owned();
+        let browser = Browser::new(1280, 800).unwrap();
+        browser.go(&address).unwrap();
+        let served = Self { process, address, browser, folder };
+        served.until("document.getElementById('title').textContent === 'canal'");
+        served
+    }
+
+    fn get(&self, script: &str) -> Value {
+        self.browser.run(&format!("return {script}")).unwrap()
+    }
+
+    /// Waits until something is so in the page.
+    #[track_caller]
+    fn until(&self, script: &str) {
+        let began = Instant::now();
+        while self.get(script) != json!(true) {
+            let said = self.get("document.body.innerText");
+            assert!(
+                began.elapsed() < Duration::from_secs(15),
+                "{script}: {}",
+                said.as_str().unwrap_or_default()
+            );
+            sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Holds a key until something is so.
+    #[track_caller]
+    fn hold_until(&self, key: char, script: &str) {
+        self.browser.hold(key, true).unwrap();
+        self.until(script);
+        self.browser.hold(key, false).unwrap();
+    }
+
+    /// Whether a line of the tape says that.
+    fn taped(words: &str) -> String {
+        format!(
+            "[...document.querySelectorAll('#lines .text')].some((line) => line.textContent.includes('{words}'))"
+        )
+    }
+
+    fn tick(&self) -> u64 {
+        let now = self.get("document.getElementById('now').textContent");
+        now.as_str().unwrap().rsplit(' ').next().unwrap().parse().unwrap()
+    }
+
+    fn choose(&self, name: &str) {
+        self.browser.run("document.getElementById('choose').value = ''").unwrap();
+        self.browser.write("#choose", &format!("{name}\n")).unwrap();
+        self.browser.click("#title").unwrap();
+    }
+
+    #[track_caller]
+    fn until_tick(&self, tick: u64) {
+        self.until(&format!("document.getElementById('now').textContent.endsWith('tick {tick}')"));
+    }
+
+    fn shot(&self, name: &str) {
+        if let Some(folder) = std::env::var_os("LIVE_SHOTS") {
+            std::fs::write(Path::new(&folder).join(name), self.browser.picture().unwrap()).unwrap();
+        }
+    }
+}
+
+#[test]
+fn one_walks_answers_looks_changes_things_and_goes_back() {
+    let served = Served::demo();
+    let browser = &served.browser;
+
+    // Into the pool by key: she is set back, and the effect is told.
+    browser.click("#map").unwrap();
+    served.hold_until('d', &Served::taped("splash"));
+    served.shot("pool.png");
+    // To the gate, whose prompt is answered by holding.
+    served.hold_until('a', OFFERED);
+    browser.hold('e', true).unwrap();
+    sleep(Duration::from_millis(300));
+    served.shot("hold.png");
+    served.until(&Served::taped("toll_gate.opened"));
+    browser.hold('e', false).unwrap();
+    served.until(&Served::taped("Thank you"));
+    served.shot("gate.png");
+
+    // Held, and two seconds back: the gate is shut, and nobody has paid.
+    browser.press('p').unwrap();
+    served.until("document.getElementById('state').textContent.startsWith('held')");
+    let before = served.tick();
+    served.choose("lockside.toll_gate");
+    served.until("document.getElementById('chosen').textContent.includes('open')");
+    served.shot("bench.png");
+    browser.click("#back2").unwrap();
+    served.until("document.getElementById('state').textContent.startsWith('looking back')");
+    served.until_tick(before - 60);
+    served.until("!document.getElementById('chosen').textContent.includes('stateopen')");
+    served.shot("back.png");
+}
+
+/// The prompt of the gate is offered to her.
+const OFFERED: &str = "document.getElementById('told').textContent.includes('Wind the gate')";
