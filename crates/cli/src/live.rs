@@ -6,7 +6,8 @@ use std::{
 };
 
 use stoicheon_core::{World, secs};
-use stoicheon_live::{Live, LiveError};
+use stoicheon_files as files;
+use stoicheon_live::{Live, LiveError, LiveWiring};
 
 use crate::{
     args::LiveArgs,
@@ -35,9 +36,11 @@ pub(crate) fn live(args: &LiveArgs) -> Result<Outcome, Misuse> {
     let not_live = |error: LiveError| Misuse::NotLive(error.to_string());
     let listens = if args.to_others { Live::listen_to_others } else { Live::listen };
     let mut live = listens(&args.at).map_err(not_live)?.titled(&stage.title());
-    for source in stage.wiring.sources().iter() {
-        live = live.with_text(source.name(), source.text());
-    }
+    let parts = stage.wiring.parts().into_iter().cloned().collect();
+    let (again, seed) = (stage.wiring.clone(), stage.seed());
+    let wiring = LiveWiring::new(parts, move || again.world(seed));
+    let head = files::head_of(&args.which.file)?;
+    live = live.with_wiring(if files::is_json(&head) { wiring } else { wiring.writes_to(head) });
     out::print(&format!("{}: {}\n", stage.title(), live.address()));
     out::note("open that address in a browser; Ctrl+C ends it");
     run(&mut world, &mut live).map_err(not_live)

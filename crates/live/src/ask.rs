@@ -86,6 +86,21 @@ pub(crate) enum Ask {
         object: String,
         on: bool,
     },
+    /// A line of a playtest, or statements, as somebody types them.
+    Line {
+        who: Option<String>,
+        text: String,
+    },
+    /// What was done, and what has happened since a tick, to make a playtest of.
+    Offer {
+        since: u64,
+    },
+    /// The playtest that is made of it, and how it goes; it is written into the file if it passes and that is asked.
+    Make {
+        name: String,
+        expected: Vec<String>,
+        write: bool,
+    },
     Pause,
     Resume,
     /// One tick on.

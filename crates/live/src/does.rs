@@ -6,6 +6,7 @@ use stoicheon_core::{ObjectId, PartId, Pointing, State, TickRate, Type, Value, V
 use crate::{
     ask::Ask,
     bench::find_object,
+    deeds::Deeds,
     walk::{Lie, Steering},
 };
 
@@ -17,7 +18,7 @@ fn told(error: stoicheon_core::Error) -> String {
 /// Does what was asked; why it could not be done.
 pub(crate) fn does<G: 'static>(
     ask: Ask,
-    steering: &mut Steering,
+    (steering, deeds): (&mut Steering, &mut Deeds),
     lie: Lie<'_>,
     world: &mut World<G>,
 ) -> Result<(), String> {
@@ -63,17 +64,18 @@ pub(crate) fn does<G: 'static>(
             let who = object(world, &who)?;
             world.leave(who).map_err(told)
         }
-        other => changes(other, world),
+        other => changes(other, deeds, world),
     }
 }
 
 /// What is done to things rather than by players.
-fn changes<G: 'static>(ask: Ask, world: &mut World<G>) -> Result<(), String> {
+fn changes<G: 'static>(ask: Ask, deeds: &mut Deeds, world: &mut World<G>) -> Result<(), String> {
     match ask {
         Ask::Set { name, of, to } => {
             let var = world.find_var(&name).ok_or_else(|| format!("no variable is named \"{name}\""))?;
             let now = world.value(var).map_err(told)?.clone();
             let to = value(world, world.var_type(var), &now, &to)?;
+            deeds.set(world, &name, of.as_deref(), &to);
             let of = of.map(|of| object(world, &of)).transpose()?;
             match of {
                 Some(of) => world.set_of(var, of, to),
@@ -92,6 +94,7 @@ fn changes<G: 'static>(ask: Ask, world: &mut World<G>) -> Result<(), String> {
             let part = part_of(world, &object, part)?;
             let now = world.reading(part, &setting, None).ok_or("that setting cannot be read")?;
             let to = value(world, None, &now, &to)?;
+            deeds.set(world, &format!("{object}.{setting}"), None, &to);
             world.change(part, &setting, to).map_err(told)
         }
         Ask::Emit { signal, who } => {

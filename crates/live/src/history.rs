@@ -63,22 +63,28 @@ impl History {
         self.last().is_some_and(|last| last > state.now().0)
     }
 
-    /// The world goes on from here: what came after this tick did not happen.
-    pub(crate) fn cut(&mut self, now: u64) {
+    /// The world goes on from here: what came after this tick did not happen. Whether there was anything.
+    pub(crate) fn cut(&mut self, now: u64) -> bool {
+        let had = self.last().is_some_and(|last| last > now);
         while self.ticks.back().is_some_and(|tick| tick.tick().0 > now) {
             self.ticks.pop_back();
         }
         while self.kept.back().is_some_and(|kept| kept.tick > now) {
             self.kept.pop_back();
         }
+        had
     }
 
-    /// After ticks that were new: what was handed in, and perhaps the moment itself.
-    pub(crate) fn note<G: 'static>(&mut self, world: &mut World<G>, game: impl FnOnce() -> KeptGame) {
+    /// After ticks that were new: what was handed in, and perhaps the moment itself. The tick after which they took another way than
+    /// before, if they did.
+    pub(crate) fn note<G: 'static>(
+        &mut self,
+        world: &mut World<G>,
+        game: impl FnOnce() -> KeptGame,
+    ) -> Option<u64> {
         let ticks = world.take_inputs();
-        if let Some(first) = ticks.first() {
-            self.cut(first.tick().0 - 1);
-        }
+        let before = ticks.first().map(|first| first.tick().0 - 1);
+        let branch = before.filter(|before| self.cut(*before));
         self.ticks.extend(ticks);
         let now = world.now().0;
         let is_next = self.kept.back().is_none_or(|kept| now >= kept.tick + self.every);
@@ -101,6 +107,7 @@ impl History {
                 self.ticks.pop_front();
             }
         }
+        branch
     }
 
     /// To a tick that has been: from here on if it is later, and otherwise from the moment before it.

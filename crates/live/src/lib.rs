@@ -19,15 +19,19 @@
 
 mod ask;
 mod bench;
+mod deeds;
 mod does;
 mod error;
 mod history;
 mod live;
+mod made;
 mod reply;
 mod server;
 mod shared;
 mod tape;
 mod walk;
+mod wiring;
 
 pub use error::LiveError;
 pub use live::Live;
+pub use wiring::LiveWiring;

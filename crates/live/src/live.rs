@@ -17,6 +17,7 @@ use stoicheon_view::Ground;
 use crate::{
     ask::Ask,
     bench,
+    deeds::Deeds,
     does::does,
     error::LiveError,
     history::{History, KeptGame, Wound},
@@ -25,6 +26,7 @@ use crate::{
     shared::{Frame, Shared},
     tape::{self, Line},
     walk::{Lie, Steering},
+    wiring::{LiveWiring, Typed},
 };
 
 /// How many records a page gets that has just come.
@@ -48,6 +50,8 @@ pub struct Live {
     history: Option<History>,
     /// The tick shown last, and how many records there were then.
     shown: Option<(u64, u64)>,
+    /// The tick after which was looked at what goes on.
+    noted: Option<u64>,
     status: Arc<Status>,
     was_watched: bool,
     bench_at: Instant,
@@ -57,6 +61,9 @@ pub struct Live {
     trouble: Option<String>,
     /// What a player is asked is looked up again when something was recorded.
     questions: Vec<(ObjectId, Vec<Question>)>,
+    wiring: Option<LiveWiring>,
+    typed: Typed,
+    deeds: Deeds,
 }
 
 impl Live {
@@ -89,6 +96,7 @@ impl Live {
             steering: Steering::default(),
             history: None,
             shown: None,
+            noted: None,
             status: Arc::default(),
             was_watched: false,
             bench_at: Instant::now(),
@@ -97,12 +105,24 @@ impl Live {
             paced: false,
             trouble: None,
             questions: Vec::new(),
+            wiring: None,
+            typed: Typed::default(),
+            deeds: Deeds::default(),
         })
     }
 
     /// The same with a title for the page.
     pub fn titled(mut self, title: &str) -> Self {
         title.clone_into(&mut self.title);
+        self
+    }
+
+    /// The same with the wiring that the world was made of: lines can be typed, and playtests made of what was done.
+    pub fn with_wiring(mut self, wiring: LiveWiring) -> Self {
+        for (name, text) in wiring.texts() {
+            self.shared.put_text(&name, &text);
+        }
+        self.wiring = Some(wiring);
         self
     }
 
@@ -187,6 +207,7 @@ impl Live {
         if self.history.is_none() {
             world.keep_inputs(true);
             self.history = Some(History::new(rate, rate * PAST));
+            self.deeds.begin(world);
         }
         let mut frame = Frame::default();
         self.note(world, game, keep);
@@ -204,6 +225,11 @@ impl Live {
                             ),
                         })
                     }
+                }
+                // A tick that has been is gone through again.
+                Ask::Step if self.history.as_ref().is_some_and(|history| history.has_future(world)) => {
+                    let next = world.now().0 + 1;
+                    self.wind((world, game), next, put, &mut frame)
                 }
                 Ask::Step => {
                     self.paused = true;
@@ -226,12 +252,16 @@ impl Live {
                 Ask::Pace { times } => {
                     Some(Said::no(format!("expected a pace up to 16 times as fast, found {times}")))
                 }
+                Ask::Line { who, text } => self.line(page, who.as_deref(), &text, world),
+                Ask::Offer { since } => self.offer(page, since, world),
+                Ask::Make { name, expected, write } => self.make(page, &name, &expected, write, world),
                 ask => self.does(ask, world),
             };
             if let Some(said) = said {
                 self.shared.say(page, said);
             }
         }
+        self.begin_typed(world);
         if !self.paused {
             self.steering.before_tick(Lie { ground: &self.ground }, world);
         }
@@ -245,22 +275,103 @@ impl Live {
         Ok(())
     }
 
+    /// Begins what was typed, as far as it can begin now.
+    fn begin_typed<G: 'static>(&mut self, world: &mut World<G>) {
+        let mut said = Vec::new();
+        self.typed.begin(world, &mut said);
+        said.into_iter().for_each(|(page, said)| self.shared.say(page, said));
+    }
+
+    fn line<G: 'static>(
+        &mut self,
+        page: u64,
+        who: Option<&str>,
+        text: &str,
+        world: &World<G>,
+    ) -> Option<Said> {
+        let Some(wiring) = &self.wiring else {
+            return Some(Said::no("this page knows nothing of the wiring, so that no line can be read"));
+        };
+        match wiring.read(world, who, text) {
+            Ok(line) => {
+                self.branch(world.now().0);
+                self.deeds.push(world, None, line.text().to_owned());
+                self.typed.push(page, line);
+                None
+            }
+            Err(reason) => Some(Said::no(reason)),
+        }
+    }
+
+    fn offer(&self, page: u64, since: u64, state: &State) -> Option<Said> {
+        match (&self.wiring, self.deeds.began) {
+            (Some(wiring), Some(0)) => {
+                self.shared.put_made(page, wiring.offer(&self.deeds, state, since));
+                None
+            }
+            (Some(_), _) => {
+                Some(Said::no("a playtest begins with the world, and this world had begun before"))
+            }
+            (None, _) => {
+                Some(Said::no("this page knows nothing of the wiring, so that no playtest can be made"))
+            }
+        }
+    }
+
+    fn make(&self, page: u64, name: &str, expected: &[String], write: bool, state: &State) -> Option<Said> {
+        let wiring = self.wiring.as_ref()?;
+        let (text, story) = wiring.make(&self.deeds, state, name, expected);
+        let passes = story.is_empty();
+        self.shared.put_made(page, serde_json::json!({ "text": text, "story": story }));
+        match (write, passes) {
+            (true, true) => {
+                Some(wiring.write(&text).map_or_else(Said::no, |text| Said { kind: "done", text }))
+            }
+            (true, false) => Some(Said::no("nothing is written: it does not pass")),
+            (false, _) => None,
+        }
+    }
+
     /// After ticks of the game.
     fn note<G: 'static>(&mut self, world: &mut World<G>, game: &G, keep: &mut dyn FnMut(&G) -> KeptGame) {
-        if let Some(history) = &mut self.history {
-            history.note(world, || keep(game));
+        let now = world.now().0;
+        if self.noted != Some(now) {
+            self.noted = Some(now);
+            let mut said = Vec::new();
+            self.typed.tick(world, &mut said);
+            said.into_iter().for_each(|(page, said)| self.shared.say(page, said));
+            self.deeds.tick(world, |who| world.is_walking(who));
+        }
+        let Some(history) = &mut self.history else { return };
+        if let Some(branch) = history.note(world, || keep(game)) {
+            self.deeds.cut(branch);
+        }
+    }
+
+    /// Something new is done: what came after this tick did not happen.
+    fn branch(&mut self, now: u64) {
+        if let Some(history) = &mut self.history
+            && history.cut(now)
+        {
+            self.deeds.cut(now);
         }
     }
 
     fn does<G: 'static>(&mut self, ask: Ask, world: &mut World<G>) -> Option<Said> {
+        self.branch(world.now().0);
         if matches!(ask, Ask::Join { .. })
             && let Some(history) = &mut self.history
         {
             // Who joins is there at once, which no tick says again.
-            history.cut(world.now().0);
             history.keep_next();
         }
-        does(ask, &mut self.steering, Lie { ground: &self.ground }, world).err().map(Said::no)
+        self.deeds.before(world, &ask);
+        let lie = Lie { ground: &self.ground };
+        let done = does(ask.clone(), (&mut self.steering, &mut self.deeds), lie, world);
+        if done.is_ok() {
+            self.deeds.after(world, &ask);
+        }
+        done.err().map(Said::no)
     }
 
     /// One tick on: one that has been, if nothing was handed in since, or else a new one.
@@ -290,6 +401,8 @@ impl Live {
         self.paused = true;
         self.trouble = None;
         self.look(world, frame);
+        self.typed.clear();
+        self.steering.let_go();
         let history = self.history.as_ref()?;
         let wound = history.wind((world, game), tick, put);
         // What is recorded from here on follows what was recorded then.

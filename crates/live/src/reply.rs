@@ -35,6 +35,9 @@ pub(crate) struct Reply {
     /// What is on the bench of this page.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) bench: Option<Arc<serde_json::Value>>,
+    /// What a playtest can be made of, or one that was made.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) made: Option<Arc<serde_json::Value>>,
     /// What this page is told in words.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) say: Vec<Said>,

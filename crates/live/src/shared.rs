@@ -62,6 +62,7 @@ pub(crate) struct Page {
     pub(crate) is_fresh: bool,
     bench: Option<Arc<Value>>,
     is_bench_news: bool,
+    made: Option<Arc<Value>>,
     say: Vec<Said>,
     steers_told: Option<bool>,
     /// How many asks of it the world has not looked at.
@@ -173,6 +174,13 @@ impl Shared {
             drop(inner);
             self.news.notify_all();
         }
+    }
+
+    pub(crate) fn put_made(&self, page: u64, made: Value) {
+        if let Some(page) = self.lock().pages.get_mut(&page) {
+            page.made = Some(Arc::new(made));
+        }
+        self.news.notify_all();
     }
 
     pub(crate) fn say(&self, page: u64, said: Said) {
@@ -289,7 +297,10 @@ impl Inner {
 
     fn has_news(&self, id: u64, seen: u64) -> bool {
         let own = self.pages.get(&id).is_none_or(|page| {
-            page.is_bench_news || !page.say.is_empty() || page.steers_told != Some(self.steers == Some(id))
+            page.is_bench_news
+                || page.made.is_some()
+                || !page.say.is_empty()
+                || page.steers_told != Some(self.steers == Some(id))
         });
         if self.can_follow(seen) {
             own || self.last > seen || self.ended
@@ -318,6 +329,7 @@ impl Inner {
             if std::mem::take(&mut page.is_bench_news) || reply.whole {
                 reply.bench.clone_from(&page.bench);
             }
+            reply.made = page.made.take();
             reply.say = std::mem::take(&mut page.say);
             if page.steers_told != Some(steers) || reply.whole {
                 page.steers_told = Some(steers);

@@ -79,6 +79,11 @@ impl Lie<'_> {
 }
 
 impl Steering {
+    /// The keys that were held are not any more.
+    pub(crate) fn let_go(&mut self) {
+        self.held.clear();
+    }
+
     /// Whom somebody follows.
     pub(crate) fn followed_by(&self, who: ObjectId) -> Option<ObjectId> {
         self.follows.get(&who).copied()

@@ -124,6 +124,11 @@ pub(crate) struct Files {
 }
 
 impl Files {
+    /// Files that were read before, to which one more is added.
+    pub(crate) fn with(sources: Sources, models: Vec<File>, scene_number: u32) -> Self {
+        Self { sources, models, scene_number, ..Self::default() }
+    }
+
     /// What is read from here on is another scene of the project.
     pub(crate) fn next_scene(&mut self) {
         self.scene_number += 1;

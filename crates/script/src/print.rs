@@ -384,6 +384,7 @@ impl Printer {
                 self.text.insert_str(from + begins, set);
                 return;
             }
+            Step::Block(statements) => return self.block("", statements),
             Step::InOrder { what, within: limit } => {
                 let names: Vec<_> = what.iter().map(crate::model::Path::text).collect();
                 format!("expect in order {}{}", names.join(", "), within(limit))

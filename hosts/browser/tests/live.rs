@@ -13,6 +13,8 @@ use std::{
 use serde_json::{Value, json};
 use stoicheon_browser_host::Browser;
 
+const ESCAPE: char = '\u{e00c}';
+
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
@@ -162,6 +164,42 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     served.until_tick(before - 60);
     served.until("!document.getElementById('chosen').textContent.includes('stateopen')");
     served.shot("back.png");
+
+    // Answered once more, on another branch; then a value is changed by hand, and by a line.
+    browser.press(ESCAPE).unwrap();
+    browser.press('p').unwrap();
+    served.until("document.getElementById('state').textContent.startsWith('running')");
+    // She walks on as she did then, until a key says otherwise.
+    served.until(&Served::taped("toll_gate.offered"));
+    browser.press('s').unwrap();
+    served.hold_until('e', &Served::taped("toll_gate.opened"));
+    served.choose("tolls");
+    served.until("document.querySelector('#chosen input') !== null");
+    browser
+        .run("const field = document.querySelector('#chosen input'); field.value = '7'; field.onchange()")
+        .unwrap();
+    served.until(&Served::taped("tolls 1 → 7 for ada"));
+    browser.write("#line", "perform say(\"by hand\")\n").unwrap();
+    served.until(&Served::taped("by hand"));
+    browser.write("#line", "ada walks to lockside.weir_steps\n").unwrap();
+    browser.write("#line", "opn lockside.toll_gate\n").unwrap();
+    served.until("document.getElementById('said').textContent.includes('opn')");
+    served.until(&Served::taped("ada arrives at (8, 0, 2)"));
+
+    // All of it as a playtest, which passes in a world of its own, and when it is run from the file.
+    browser.click("#title").unwrap();
+    browser.press('m').unwrap();
+    served.until("document.getElementById('verdict').textContent !== ''");
+    served.shot("made.png");
+    served.until("document.getElementById('verdict').textContent === 'it passes'");
+    browser.click("#write").unwrap();
+    served.until("document.getElementById('said').textContent.includes('written into')");
+    let ran = Command::new(command()).arg("test").arg(served.folder.path()).output().unwrap();
+    assert!(ran.status.success(), "{}", String::from_utf8_lossy(&ran.stdout));
+    let written = std::fs::read_to_string(served.folder.path().join("canal.stoi")).unwrap();
+    assert!(written.contains("playtest \"ada was here\""), "{written}");
+    assert!(written.contains("ada answers lockside.toll_gate"), "{written}");
+    assert_eq!(browser.console().unwrap(), [""; 0]);
 }
 
 /// The prompt of the gate is offered to her.

@@ -26,6 +26,7 @@ pub(crate) mod keeping;
 pub(crate) mod run;
 pub(crate) mod script;
 pub(crate) mod tally;
+pub(crate) mod underway;
 
 use glam::Vec3;
 
@@ -47,6 +48,7 @@ pub use crate::playtest::host::PlaytestHost;
 pub use crate::playtest::run::run;
 pub use crate::playtest::script::Lines;
 pub use crate::playtest::script::Playtest;
+pub use crate::playtest::underway::Underway;
 
 /// How fast players walk, in scene units per second.
 pub const WALKING_SPEED: f64 = 4.0;

@@ -50,7 +50,6 @@ export class Clock {
   anyway() { if (this.wanted !== null) ask({ do: "wind", tick: this.wanted, anyway: true }); }
 
   clear() { this.counts.clear(); }
-  cut(tick) { for (const known of [...this.counts.keys()]) if (known > tick) this.later ??= 0; }
   add(lines) {
     for (const line of lines) {
       const count = this.counts.get(line.tick) ?? { signals: 0, effects: 0, keys: 0 };

@@ -23,7 +23,7 @@ export class Keys {
     const on = event.target;
     if (event.key === "Escape") return false;
     if (["INPUT", "SELECT", "TEXTAREA"].includes(on.tagName) && on.type !== "checkbox") return true;
-    if ($("keys").open) return true;
+    if ($("keys").open || $("made").open) return true;
     // Lists are gone through with the arrows, and buttons are pressed with Enter and the space bar.
     if (on.id !== "map" && on !== document.body) return event.key.startsWith("Arrow") || event.key === "Enter" || event.key === " ";
     return false;
@@ -47,6 +47,7 @@ export class Keys {
       KeyC: () => this.nearest(),
       KeyP: () => this.clock.hold(!world.state?.paused),
       KeyL: () => $("latest").click(),
+      KeyM: () => $("make").click(),
       Escape: () => { choose(null); $("beside").hidden = true; $("map").focus(); },
     }[event.code] ?? {
       ",": () => this.clock.wind(world.tick - 1),
@@ -54,6 +55,7 @@ export class Keys {
       "<": () => this.clock.wind(world.tick - 2 * this.clock.rate()),
       ".": () => ask({ do: "step" }),
       "/": () => $("choose").focus(),
+      ":": () => $("line").focus(),
       "?": () => $("keys").showModal(),
       "+": () => this.ground.zoom(1.25), "=": () => this.ground.zoom(1.25), "-": () => this.ground.zoom(0.8), 0: () => this.ground.fit(),
     }[event.key];

@@ -4,6 +4,7 @@ import { Tape } from "./tape.js";
 import { Bench } from "./bench.js";
 import { Keys } from "./keys.js";
 import { Clock } from "./clock.js";
+import { Made } from "./made.js";
 
 const $ = (id) => document.getElementById(id);
 
@@ -78,6 +79,7 @@ const tape = new Tape($("lines"));
 const bench = new Bench($("chosen"));
 const clock = new Clock($("band"));
 const keys = new Keys(ground, clock);
+const made = new Made();
 
 function players() {
   const list = world.state?.players ?? [];
@@ -163,7 +165,7 @@ function put(reply) {
   }
   if (reply.cut !== undefined) {
     while (world.tape.length && world.tape.at(-1).n > reply.cut) world.tape.pop();
-    tape.cut(reply.cut); clock.cut(reply.tick);
+    tape.cut(reply.cut); ground.clear();
   }
   if (reply.tape) {
     world.tape.push(...reply.tape);
@@ -175,8 +177,10 @@ function put(reply) {
   if (reply.state) { world.state = reply.state; state(); }
   if (reply.steers !== undefined) { world.steers = reply.steers; $("steer").hidden = reply.steers; }
   if (reply.bench) bench.put(reply.bench);
+  if (reply.made) made.put(reply.made);
   for (const said of reply.say ?? []) {
     if (said.kind === "ask") confirm(said.text); else say(said.text);
+    $("line").classList.toggle("bad", said.kind === "no");
     tell(said.text);
   }
   if (reply.things || reply.gone || reply.whole) names();
@@ -249,6 +253,23 @@ $("join").onclick = () => {
   const taken = (world.state?.players ?? []).map((player) => player.name);
   const name = ["ada", "bob", "cid", "dot", "eve", "fay", "gus", "hal"].find((name) => !taken.includes(name)) ?? `walker_${taken.length + 1}`;
   ask({ do: "join", name, spot: ground.spotNearby() });
+};
+const typed = { lines: [], at: 0 };
+$("typed").onsubmit = (event) => {
+  event.preventDefault();
+  const text = $("line").value.trim();
+  if (!text) return;
+  ask({ do: "line", who: world.player, text });
+  typed.lines.push(text);
+  typed.at = typed.lines.length;
+  $("line").value = "";
+};
+$("line").onkeydown = (event) => {
+  const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+  if (!step) return;
+  event.preventDefault();
+  typed.at = Math.max(0, Math.min(typed.lines.length, typed.at + step));
+  $("line").value = typed.lines[typed.at] ?? "";
 };
 connect();
 requestAnimationFrame(draw);

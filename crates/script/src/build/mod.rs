@@ -18,7 +18,7 @@ use stoicheon_core::{
     BuildError, Error, Expr, Kept, NewWire, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World,
 };
 
-pub(crate) use playtest::{make_players, playtest, run_playtest};
+pub(crate) use playtest::{Written, make_players, playtest, run_playtest};
 
 use crate::{
     diagnostic::Diagnostic,

@@ -61,7 +61,7 @@ pub(crate) fn playtest<G: 'static>(
 }
 
 /// A playtest as it is written.
-struct Written<'m, 'd> {
+pub(crate) struct Written<'m, 'd> {
     loaded: &'m Loaded,
     playtest: &'m model::Playtest,
     /// The columns of its table of cases, with the values of the one that is played.
@@ -78,7 +78,11 @@ enum Line<'m> {
 }
 
 impl<'m, 'd> Written<'m, 'd> {
-    fn new(loaded: &'m Loaded, number: usize, ignored: &'d mut Vec<Diagnostic>) -> Result<Self, Error> {
+    pub(crate) fn new(
+        loaded: &'m Loaded,
+        number: usize,
+        ignored: &'d mut Vec<Diagnostic>,
+    ) -> Result<Self, Error> {
         let (playtest, case) = loaded.own_playtests().nth(number).ok_or_else(|| Error::UnknownName {
             kind: "a playtest",
             found: smol_str::format_smolstr!("number {}", number + 1),
@@ -242,13 +246,15 @@ impl<'m, 'd> Written<'m, 'd> {
         self.said(&step.step, state)
     }
 
-    /// A statement that is done at once.
-    fn does(&mut self, statement: &model::Statement, state: &State) -> Result<PlaytestStep, Error> {
+    /// Statements that are done at once.
+    fn does(&mut self, statements: &[model::Statement], state: &State) -> Result<PlaytestStep, Error> {
         let mut cx = self.cx(state, &state);
-        let unknown = || Error::UnknownName { kind: "what this line speaks of", found: "nothing".into() };
-        let step = self.resolver.statement(statement, &mut cx).ok_or_else(unknown)?;
+        let steps = self.resolver.statements(statements, &mut cx);
+        if steps.len() < statements.len() {
+            return Err(Error::UnknownName { kind: "what this line speaks of", found: "nothing".into() });
+        }
         let home = self.loaded.scene_name().filter(|_| self.loaded.view != View::Alone);
-        Ok(PlaytestStep::Do { steps: vec![step], scene: home.and_then(|home| state.find_scene(home)) })
+        Ok(PlaytestStep::Do { steps, scene: home.and_then(|home| state.find_scene(home)) })
     }
 
     fn said(&mut self, step: &Step, state: &State) -> Result<PlaytestStep, Error> {
@@ -304,7 +310,8 @@ impl<'m, 'd> Written<'m, 'd> {
                 let button = button.as_ref().map_or("primary".into(), |button| button.text.clone());
                 PlaytestStep::Point { who: player(name)?, to, button }
             }
-            Step::Does(statement) => self.does(statement, state)?,
+            Step::Does(statement) => self.does(std::slice::from_ref(statement), state)?,
+            Step::Block(statements) => self.does(statements, state)?,
             Step::ExpectWith { what, values, limit } => {
                 let cx = self.cx(state, &state);
                 let unknown = || Error::UnknownName { kind: "a signal or an effect", found: what.text() };

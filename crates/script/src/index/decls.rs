@@ -187,6 +187,7 @@ impl Decls {
                 }
                 Step::Together(steps) => self.joining(steps, known, within),
                 Step::Does(statement) => self.statements(std::slice::from_ref(statement), within),
+                Step::Block(statements) => self.statements(statements, within),
                 _ => {}
             }
         }

@@ -103,6 +103,7 @@ impl Roles {
             match &step.step {
                 Step::Together(steps) => self.steps(steps),
                 Step::Does(statement) => self.statement(statement),
+                Step::Block(statements) => statements.iter().for_each(|statement| self.statement(statement)),
                 _ => {}
             }
         }

@@ -78,6 +78,8 @@ impl Lower<'_> {
                 "reload" => Step::Reload,
                 _ => Step::Suspend,
             }),
+            // A block is what it stands in, too.
+            K::Block => Some(Step::Block(self.block(node))),
             _ => self.statement(node).map(Step::Does),
         };
         steps.extend(step.map(|step| PlaytestStep { span, step }));

@@ -191,6 +191,8 @@ pub(crate) enum Step {
     },
     /// A statement, done at once.
     Does(Statement),
+    /// Statements in braces, done as a reaction does them, on behalf of nobody.
+    Block(Vec<Statement>),
     Always(Expr),
     Never(Expr),
 }

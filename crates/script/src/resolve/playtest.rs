@@ -13,7 +13,7 @@ use crate::{
 };
 
 impl Resolver<'_, '_> {
-    pub(super) fn playtest(&mut self, playtest: &Playtest, ids: &dyn Ids) {
+    pub(crate) fn playtest(&mut self, playtest: &Playtest, ids: &dyn Ids) {
         let joining = joining(&playtest.steps);
         let names = playtest.players.iter().map(|player| &player.name).chain(joining.iter().copied());
         let players = names.map(|name| (name.text.clone(), stoicheon_core::ObjectId::default()));
@@ -181,6 +181,11 @@ impl Resolver<'_, '_> {
                                 .at(statement.span, "allowed only in wiring"),
                         );
                     }
+                    self.emitted = emitted;
+                }
+                Step::Block(statements) => {
+                    let emitted = self.emitted.clone();
+                    self.statements(statements, &mut Cx { last: None, ..cx.clone() });
                     self.emitted = emitted;
                 }
                 Step::Never(expr) => self.expectation(expr, Limit::Now, span, cx),

@@ -45,7 +45,7 @@ pub(super) fn tag_of(among: &model::Among) -> SmolStr {
 
 impl Resolver<'_, '_> {
     /// Statements as steps; those that are wrong are left out.
-    pub(super) fn statements(&mut self, statements: &[Statement], cx: &mut Cx<'_>) -> Vec<Step> {
+    pub(crate) fn statements(&mut self, statements: &[Statement], cx: &mut Cx<'_>) -> Vec<Step> {
         let kept = cx.locals.len();
         let steps = statements.iter().filter_map(|statement| self.statement(statement, cx)).collect();
         cx.locals.truncate(kept);

@@ -41,6 +41,7 @@ impl Parser<'_> {
 
     fn playtest_step(&mut self) {
         match self.nth_text(0) {
+            _ if self.peek() == SyntaxKind::LeftBrace => self.block(),
             _ if self.does_something() => self.does(""),
             "cases" if self.nth(1) == SyntaxKind::LeftParen => self.clause(SyntaxKind::Cases, Self::cases),
             word if AT_ONCE.contains(&word) && self.second_on_same_line() => self.statement(),
@@ -87,7 +88,7 @@ impl Parser<'_> {
                 self.clause(SyntaxKind::TogetherStep, |p| p.lines(|p| p.does("what a player does")));
             }
             _ => self.does(
-                "player, cases, expect, always, never, allow faults, wait, emit, set, save, reload, suspend, together or what a player does",
+                "player, cases, expect, always, never, allow faults, wait, emit, set, save, reload, suspend, together, statements in braces or what a player does",
             ),
         }
     }

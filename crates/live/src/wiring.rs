@@ -1,0 +1,197 @@
+//! The wiring a world was made of: for lines that are typed, and for playtests that are made of what was done.
+
+use std::{collections::VecDeque, fmt, path::PathBuf};
+
+use serde_json::{Value, json};
+use stoicheon_core::{
+    Error, State, World,
+    playtest::{NoHost, PlaytestError, Underway},
+};
+use stoicheon_script::{Line, Loaded};
+use stoicheon_view::failure_text;
+
+use crate::{deeds::Deeds, made, reply::Said};
+
+/// Makes a world of the wiring, before its first tick.
+type Fresh = Box<dyn Fn() -> Result<World<()>, Error> + Send>;
+
+/// The wiring a world was made of.
+pub struct LiveWiring {
+    /// Its head first, then its scenes.
+    parts: Vec<Loaded>,
+    fresh: Fresh,
+    file: Option<PathBuf>,
+}
+
+impl fmt::Debug for LiveWiring {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("LiveWiring").field("file", &self.file).finish_non_exhaustive()
+    }
+}
+
+impl LiveWiring {
+    /// Wiring: a scene that stands alone, or what all scenes of a project share and then its scenes; and how a world is made of it.
+    pub fn new(parts: Vec<Loaded>, fresh: impl Fn() -> Result<World<()>, Error> + Send + 'static) -> Self {
+        Self { parts, fresh: Box::new(fresh), file: None }
+    }
+
+    /// The file that playtests are written into.
+    pub fn writes_to(mut self, file: impl Into<PathBuf>) -> Self {
+        self.file = Some(file.into());
+        self
+    }
+
+    /// The texts it was read from, by name.
+    pub(crate) fn texts(&self) -> Vec<(String, String)> {
+        let sources = self.parts.first().into_iter().flat_map(|part| part.sources().iter());
+        sources.map(|source| (source.name().to_owned(), source.text().to_owned())).collect()
+    }
+
+    /// The part that somebody is in.
+    fn part_of(&self, state: &State, who: Option<&str>) -> Option<&Loaded> {
+        let scene = who.and_then(|who| state.find_player(who)).and_then(|who| state.scene_of(who));
+        let name = scene.and_then(|scene| state.scene_name(scene));
+        let named = name.and_then(|name| self.parts.iter().find(|part| part.scene_name() == Some(name)));
+        named.or_else(|| self.parts.first())
+    }
+
+    /// What was done so far and what can be expected, for the page to choose from.
+    pub(crate) fn offer(&self, deeds: &Deeds, state: &State, since: u64) -> Value {
+        json!({
+            "steps": made::steps(deeds, state),
+            "expected": made::expected(state, since),
+            "file": self.file.as_ref().and_then(|file| file.file_name()).map(|name| name.to_string_lossy()),
+        })
+    }
+
+    /// The playtest with these expectations, and how it goes in a world of its own.
+    pub(crate) fn make(
+        &self,
+        deeds: &Deeds,
+        state: &State,
+        name: &str,
+        expected: &[String],
+    ) -> (String, Vec<String>) {
+        let text = made::text(name, &made::steps(deeds, state), expected);
+        let story = self.run(&text).unwrap_or_else(|reason| vec![reason]);
+        (text, story)
+    }
+
+    /// What failed in a playtest; nothing if all was well.
+    fn run(&self, text: &str) -> Result<Vec<String>, String> {
+        let head = self.parts.first().ok_or("there is no wiring")?;
+        let loaded = head.with_playtest("made here", text);
+        if let Some(error) =
+            loaded.diagnostics().iter().find(|found| found.severity == stoicheon_script::Severity::Error)
+        {
+            return Err(error.message.clone());
+        }
+        let mut world = (self.fresh)().map_err(|error| error.to_string())?;
+        let number = loaded.playtests().count().saturating_sub(1);
+        let verdict = loaded.run_playtest(number, &mut world, &mut (), &mut NoHost);
+        let verdict = verdict.map_err(|error: PlaytestError| error.to_string())?;
+        Ok(verdict.failure.map_or_else(Vec::new, |failure| failure_text(&world, &failure)))
+    }
+
+    /// Writes a playtest at the end of the file.
+    pub(crate) fn write(&self, text: &str) -> Result<String, String> {
+        let file = self
+            .file
+            .as_ref()
+            .ok_or("this world was made of no file that a playtest could be written into")?;
+        let before = std::fs::read_to_string(file).map_err(|error| format!("{}: {error}", file.display()))?;
+        let gap = if before.is_empty() || before.ends_with("\n\n") {
+            ""
+        } else if before.ends_with('\n') {
+            "\n"
+        } else {
+            "\n\n"
+        };
+        stoicheon_store::write_text(file, &format!("{before}{gap}{text}"))
+            .map_err(|error| error.to_string())?;
+        Ok(format!("written into {}", file.display()))
+    }
+
+    /// Reads a line that somebody has typed.
+    pub(crate) fn read(&self, state: &State, who: Option<&str>, text: &str) -> Result<Line, String> {
+        let part = self.part_of(state, who).ok_or("there is no wiring")?;
+        let names: Vec<&str> = state.players().filter_map(|player| state.name(player)).collect();
+        let line = part.line(text, &names);
+        let wrong = line.errors().next().map(|found| {
+            let label = found.labels.first().map(|label| format!(" ({})", label.text)).unwrap_or_default();
+            let help = found.help.as_ref().map(|help| format!("; {help}")).unwrap_or_default();
+            format!("{}{label}{help}", found.message)
+        });
+        wrong.map_or(Ok(line), Err)
+    }
+}
+
+/// Lines that were typed, one after the other, until they are over.
+#[derive(Debug, Default)]
+pub(crate) struct Typed {
+    lines: VecDeque<(u64, Line)>,
+    at: usize,
+    under: Option<Underway>,
+}
+
+impl Typed {
+    pub(crate) fn push(&mut self, page: u64, line: Line) {
+        self.lines.push_back((page, line));
+    }
+
+    pub(crate) fn clear(&mut self) {
+        *self = Self::default();
+    }
+
+    /// Begins what can begin now; what to say to which page.
+    pub(crate) fn begin<G: 'static>(&mut self, world: &mut World<G>, said: &mut Vec<(u64, Said)>) {
+        while self.under.is_none()
+            && let Some((page, line)) = self.lines.front()
+        {
+            let page = *page;
+            if self.at >= line.count() {
+                said.push((page, Said { kind: "done", text: line.text().to_owned() }));
+                self.next();
+                continue;
+            }
+            let step = line.step(self.at, world);
+            match step.and_then(|(place, step)| Underway::begin(&step, &place, world)) {
+                Ok(begun) => self.go(world, page, begun, said),
+                Err(error) => {
+                    said.push((page, Said::no(error.to_string())));
+                    self.next();
+                }
+            }
+        }
+    }
+
+    /// After a tick.
+    pub(crate) fn tick<G: 'static>(&mut self, world: &mut World<G>, said: &mut Vec<(u64, Said)>) {
+        if let (Some(mut under), Some((page, _))) = (self.under.take(), self.lines.front()) {
+            let page = *page;
+            match under.go_on(world) {
+                Ok(()) => self.go(world, page, under, said),
+                Err(error) => {
+                    said.push((page, Said::no(error.to_string())));
+                    self.next();
+                }
+            }
+        }
+    }
+
+    fn go(&mut self, state: &State, page: u64, under: Underway, said: &mut Vec<(u64, Said)>) {
+        if let Some(failure) = under.failure() {
+            said.push((page, Said::no(failure_text(state, failure).join("\n"))));
+            self.next();
+        } else if under.is_over() {
+            self.at += 1;
+        } else {
+            self.under = Some(under);
+        }
+    }
+
+    fn next(&mut self) {
+        self.lines.pop_front();
+        (self.at, self.under) = (0, None);
+    }
+}
