@@ -7,6 +7,8 @@ use stoicheon_view::value_text;
 
 use crate::{ask::Ask, bench::find_object};
 
+/// How straight two walks must go on to be one: the cosine between them.
+const STRAIGHT: f32 = 0.999;
 /// Farther than a walk goes in one tick, somebody was put or sent, in scene units.
 const LEAP: f32 = 1.0;
 
@@ -20,6 +22,12 @@ pub(crate) struct Deed {
     /// The player who did it.
     pub(crate) who: Option<String>,
     pub(crate) text: String,
+    /// The same with every digit, where that is more.
+    pub(crate) exact: Option<String>,
+    /// Where a walk began.
+    walk: Option<Vec3>,
+    /// Its number, which no other has.
+    number: u64,
 }
 
 /// Who was where when they came into the world.
@@ -68,6 +76,7 @@ pub(crate) struct Deeds {
     keys: BTreeMap<(ObjectId, String), Pressed>,
     /// The tick the world was first seen in: 0 for one that had not begun.
     pub(crate) began: Option<u64>,
+    numbers: u64,
 }
 
 impl Deeds {
@@ -77,78 +86,96 @@ impl Deeds {
         self.came = state.players().filter_map(|player| came(state, player)).collect();
     }
 
-    pub(crate) fn push(&mut self, state: &State, who: Option<&str>, text: String) {
+    /// Something is done in the next tick; the number by which it can be [ended](Self::ends).
+    pub(crate) fn push(&mut self, state: &State, who: Option<&str>, text: String) -> u64 {
         let from = state.now().0 + 1;
-        self.all.push(Deed { from, to: from, who: who.map(str::to_owned), text });
+        self.add(Deed {
+            from,
+            to: from,
+            who: who.map(str::to_owned),
+            text,
+            exact: None,
+            walk: None,
+            number: 0,
+        })
     }
 
-    /// Before something that was asked is done. What is done to things has one line, and is over at once.
-    pub(crate) fn before(&mut self, state: &State, ask: &Ask) {
-        let now = state.now().0;
+    fn add(&mut self, deed: Deed) -> u64 {
+        self.numbers += 1;
+        self.all.push(Deed { number: self.numbers, ..deed });
+        self.numbers
+    }
+
+    /// Something that went on is over.
+    pub(crate) fn ends(&mut self, number: u64, now: u64) {
+        if let Some(deed) = self.all.iter_mut().rev().find(|deed| deed.number == number) {
+            deed.to = deed.from.max(now);
+        }
+    }
+
+    /// Before something that was asked is done: what it will have been, if it can be done.
+    pub(crate) fn before(&mut self, state: &State, ask: &Ask) -> Option<(Option<String>, String)> {
+        let by = |who: &String, text: String| Some((Some(who.clone()), text));
         match ask {
             Ask::Walk { who, .. } | Ask::Go { who, .. } => self.stops(state, who),
-            Ask::Key { who, key, down } => {
-                let Some(player) = find_object(state, who) else { return };
-                if *down {
-                    // A walk is cut where a key is pressed, so that both have their order.
-                    self.stops(state, who);
-                    let offer = state.offer_to(player).filter(|offer| offer.key == *key);
-                    let offer = offer.and_then(|offer| state.name(offer.object)).map(str::to_owned);
-                    let offer = offer.map(|of| (answered(state, &of), of)).map(|(count, of)| (of, count));
-                    self.keys.insert((player, key.clone()), Pressed { from: now + 1, offer });
-                    self.sets_out(state, player);
-                } else if let Some(pressed) = self.keys.remove(&(player, key.clone())) {
-                    self.all.push(let_go(state, who, key, &pressed));
-                }
-            }
+            // A walk is cut where a key is pressed, so that both have their order.
+            Ask::Key { who, down: true, .. } => self.stops(state, who),
             Ask::Point { who, at, to, button } => {
-                let Some(aim) = find_object(state, at).and_then(|aim| state.place(aim).ok()) else { return };
+                let aim = find_object(state, at).and_then(|aim| state.place(aim).ok())?;
                 let with = if button == "primary" { String::new() } else { format!(" with {button}") };
                 let away = Vec3::new(to[0], aim.y, to[1]);
-                self.push(state, Some(who), format!("points at {}{with}", place(away)));
+                return by(who, format!("points at {}{with}", place(away, false)));
             }
             Ask::Answer { who, answer } => {
                 let text =
                     answer.as_ref().map_or("declines".to_owned(), |answer| format!("chooses {answer}"));
-                self.push(state, Some(who), text);
+                return by(who, text);
             }
             Ask::Leave { who } => {
                 self.stops(state, who);
-                self.push(state, Some(who), "leaves".to_owned());
+                self.lets_go(state, who);
+                return by(who, "leaves".to_owned());
             }
             Ask::Emit { signal, who } => {
                 let who = who.as_ref().map(|who| format!(" for {who}")).unwrap_or_default();
-                self.push(state, None, format!("emit {signal}{who}"));
+                return Some((None, format!("emit {signal}{who}")));
             }
             Ask::Switch { object, on } => {
-                self.push(state, None, format!("{} {object}", if *on { "enable" } else { "disable" }));
+                return Some((None, format!("{} {object}", if *on { "enable" } else { "disable" })));
             }
-            Ask::Command { object, command, .. } => {
-                self.push(state, None, format!("{{ {command} {object} }}"))
-            }
+            Ask::Command { object, command, .. } => return Some((None, format!("{{ {command} {object} }}"))),
             _ => {}
         }
+        None
     }
 
     /// After something that was asked is done.
-    pub(crate) fn after(&mut self, state: &State, ask: &Ask) {
+    pub(crate) fn after(&mut self, state: &State, ask: &Ask, deed: Option<(Option<String>, String)>) {
+        if let Some((who, text)) = deed {
+            self.push(state, who.as_deref(), text);
+        }
         match ask {
-            Ask::Walk { who, along } if along.iter().any(|part| *part != 0.0) => {
-                if let Some(who) = find_object(state, who) {
-                    self.sets_out(state, who);
+            Ask::Walk { who, along } if along.iter().any(|part| *part != 0.0) => self.go(state, who),
+            Ask::Go { who, .. } => self.go(state, who),
+            Ask::Key { who, key, down } => {
+                let Some(player) = find_object(state, who) else { return };
+                if *down {
+                    let offer = state.offer_to(player).filter(|offer| offer.key == *key);
+                    let offer = offer.and_then(|offer| state.name(offer.object)).map(str::to_owned);
+                    let offer = offer.map(|of| (answered(state, &of), of)).map(|(count, of)| (of, count));
+                    self.keys.insert((player, key.clone()), Pressed { from: state.now().0 + 1, offer });
+                    self.sets_out(state, player);
+                } else if let Some(pressed) = self.keys.remove(&(player, key.clone())) {
+                    self.add(let_go(state, who, key, &pressed));
                 }
             }
-            Ask::Go { who, .. } => {
-                if let Some(who) = find_object(state, who) {
-                    self.sets_out(state, who);
-                }
-            }
-            Ask::Join { name, .. } => {
+            Ask::Join { name, spot } => {
                 let came = find_object(state, name).and_then(|player| came(state, player));
-                if let Some(Came { at, scene, .. }) = came {
-                    let scene = scene.map(|scene| format!(" in {scene}")).unwrap_or_default();
-                    self.push(state, Some(name), format!("joins at {at}{scene}"));
-                }
+                let Some(Came { at, scene, .. }) = came else { return };
+                let scene = scene.map(|scene| format!(" in {scene}")).unwrap_or_default();
+                // Who comes back comes to where they were.
+                let text = if spot.is_none() { "joins".to_owned() } else { format!("joins at {at}{scene}") };
+                self.push(state, Some(name), text);
             }
             _ => {}
         }
@@ -160,7 +187,29 @@ impl Deeds {
         self.push(state, None, format!("set {name}{of} = {}", value_text(state, to)));
     }
 
-    fn sets_out(&mut self, state: &State, who: ObjectId) {
+    fn go(&mut self, state: &State, who: &str) {
+        if let Some(who) = find_object(state, who) {
+            self.sets_out(state, who);
+        }
+    }
+
+    /// The keys of who leaves are not down any more.
+    fn lets_go(&mut self, state: &State, who: &str) {
+        let Some(player) = find_object(state, who) else { return };
+        let keys: Vec<_> = self.keys.keys().filter(|(of, _)| *of == player).cloned().collect();
+        for key in keys {
+            if let Some(pressed) = self.keys.remove(&key) {
+                self.add(let_go(state, who, &key.1, &pressed));
+            }
+        }
+    }
+
+    /// It could not be done after all.
+    pub(crate) fn fails(&mut self, number: u64) {
+        self.all.retain(|deed| deed.number != number);
+    }
+
+    pub(crate) fn sets_out(&mut self, state: &State, who: ObjectId) {
         if let Ok(start) = state.place(who) {
             let from = state.now().0 + 1;
             self.walks.entry(who).or_insert(Walk { from, start, last: start, step: Vec3::ZERO });
@@ -197,10 +246,23 @@ impl Deeds {
     }
 
     fn walked(&mut self, name: &str, walk: &Walk, there: Vec3, now: u64) {
-        if there.distance(walk.start) > 1e-4 {
-            let text = format!("walks to {}", place(there));
-            self.all.push(Deed { from: walk.from, to: now.max(walk.from), who: Some(name.to_owned()), text });
+        if there.distance(walk.start) <= 1e-4 {
+            return;
         }
+        let (mut from, to, mut start) = (walk.from, now.max(walk.from), walk.start);
+        // A walk that goes straight on is one.
+        let last = self.all.iter().rposition(|deed| deed.who.as_deref() == Some(name));
+        if let Some(last) = last
+            && let Some(before) = self.all[last].walk
+            && self.all[last].to + 1 >= from
+            && (start - before).normalize_or_zero().dot((there - start).normalize_or_zero()) > STRAIGHT
+        {
+            (from, start) = (self.all[last].from, before);
+            self.all.remove(last);
+        }
+        let [text, exact] = [true, false].map(|short| format!("walks to {}", place(there, short)));
+        let who = Some(name.to_owned());
+        self.add(Deed { from, to, who, text, exact: Some(exact), walk: Some(start), number: 0 });
     }
 
     /// A walk is over where its player stands.
@@ -217,7 +279,7 @@ impl Deeds {
         so_far.tick(state, |_| false);
         for ((who, key), pressed) in std::mem::take(&mut so_far.keys) {
             if let Some(name) = state.name(who) {
-                so_far.all.push(let_go(state, name, &key, &pressed));
+                so_far.add(let_go(state, name, &key, &pressed));
             }
         }
         so_far.all.sort_by_key(|deed| deed.from);
@@ -245,7 +307,7 @@ fn let_go(state: &State, who: &str, key: &str, pressed: &Pressed) -> Deed {
         _ if ticks <= 2 => format!("presses {key}"),
         _ => format!("holds {key} {ticks}ticks"),
     };
-    Deed { from: pressed.from, to: now, who: Some(who.to_owned()), text }
+    Deed { from: pressed.from, to: now, who: Some(who.to_owned()), text, exact: None, walk: None, number: 0 }
 }
 
 fn came(state: &State, player: ObjectId) -> Option<Came> {
@@ -261,7 +323,7 @@ fn came(state: &State, player: ObjectId) -> Option<Came> {
         let rest = scene_name.as_ref().and_then(|scene| name.strip_prefix(scene.as_str())?.strip_prefix('.'));
         rest.unwrap_or(name).to_owned()
     };
-    let at = spot.map_or_else(|| place(at), |spot| short(&spot.name));
+    let at = spot.map_or_else(|| place(at, false), |spot| short(&spot.name));
     let tags = state.inspect_object(player)?.tags;
     let tags = tags.iter().filter(|tag| *tag != stoicheon_core::PLAYER && !tag.contains(' '));
     Some(Came {
@@ -272,11 +334,11 @@ fn came(state: &State, player: ObjectId) -> Option<Came> {
     })
 }
 
-/// A place, as people write it: to the hundredth of a scene unit.
-pub(crate) fn place(at: Vec3) -> String {
+/// A place, as people write it: `short` is to the hundredth of a scene unit.
+fn place(at: Vec3, short: bool) -> String {
     let number = |part: f32| {
-        let rounded = (part * 100.0).round() / 100.0;
-        if rounded == 0.0 { "0".to_owned() } else { rounded.to_string() }
+        let part = if short { (part * 100.0).round() / 100.0 } else { part };
+        if part == 0.0 { "0".to_owned() } else { part.to_string() }
     };
     format!("({}, {}, {})", number(at.x), number(at.y), number(at.z))
 }

@@ -38,6 +38,10 @@ pub(crate) fn does<G: 'static>(
         }
         Ask::Key { who, key, down } => {
             let who = object(world, &who)?;
+            let is_name = |c: char| c.is_alphanumeric() || c == '_';
+            if key.is_empty() || !key.chars().all(is_name) {
+                return Err(format!("expected the name of a key, found \"{key}\""));
+            }
             if down { world.press(who, &key) } else { world.release(who, &key) }.map_err(told)
         }
         Ask::Point { who, at, to: [x, y], button } => {
@@ -75,13 +79,14 @@ fn changes<G: 'static>(ask: Ask, deeds: &mut Deeds, world: &mut World<G>) -> Res
             let var = world.find_var(&name).ok_or_else(|| format!("no variable is named \"{name}\""))?;
             let now = world.value(var).map_err(told)?.clone();
             let to = value(world, world.var_type(var), &now, &to)?;
-            deeds.set(world, &name, of.as_deref(), &to);
-            let of = of.map(|of| object(world, &of)).transpose()?;
-            match of {
-                Some(of) => world.set_of(var, of, to),
-                None => world.set(var, to),
+            let whose = of.as_deref().map(|of| object(world, of)).transpose()?;
+            match whose {
+                Some(whose) => world.set_of(var, whose, to.clone()),
+                None => world.set(var, to.clone()),
             }
-            .map_err(told)
+            .map_err(told)?;
+            deeds.set(world, &name, of.as_deref(), &to);
+            Ok(())
         }
         Ask::Command { object, part, command } => {
             let part = part_of(world, &object, part)?;
@@ -94,8 +99,9 @@ fn changes<G: 'static>(ask: Ask, deeds: &mut Deeds, world: &mut World<G>) -> Res
             let part = part_of(world, &object, part)?;
             let now = world.reading(part, &setting, None).ok_or("that setting cannot be read")?;
             let to = value(world, None, &now, &to)?;
+            world.change(part, &setting, to.clone()).map_err(told)?;
             deeds.set(world, &format!("{object}.{setting}"), None, &to);
-            world.change(part, &setting, to).map_err(told)
+            Ok(())
         }
         Ask::Emit { signal, who } => {
             let id = world.find_signal(&signal).ok_or_else(|| format!("no signal is named \"{signal}\""))?;
@@ -124,6 +130,11 @@ fn join<G: 'static>(name: &str, spot: Option<&str>, world: &mut World<G>) -> Res
     }
     if world.find(name).is_some() {
         return Err(format!("\"{name}\" is here already"));
+    }
+    // Who left comes back; and where there are scenes, one comes to a spot of one of them.
+    let back = world.join(name, None);
+    if back.is_ok() || world.scenes().next().is_some() {
+        return back.map(drop).map_err(told);
     }
     let at = spot.and_then(|spot| world.find_spot(spot)).and_then(|at| world.spot(at).ok());
     let at = at.map_or(Vec3::ZERO, |spot| spot.at);

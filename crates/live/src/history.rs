@@ -122,50 +122,61 @@ impl History {
     ) -> Result<Wound, String> {
         let here = world.now().0;
         if tick <= here {
-            let Some(kept) = self.kept.iter().rev().find(|kept| kept.tick <= tick) else {
-                return Err(format!(
-                    "tick {tick} is further back than is kept: the first is {}",
-                    self.first().unwrap_or(here)
-                ));
+            let Some(kept) = self.before(tick) else {
+                let first = self.first().unwrap_or(here);
+                return Err(format!("tick {tick} is further back than is kept: the first is {first}"));
             };
-            world.restore(&kept.snapshot).map_err(|error| error.to_string())?;
-            if let Some(kept) = &kept.game {
-                put(game, kept.as_ref());
-            }
+            kept.restore(world, game, put)?;
         }
+        // Where something changed the world that was not handed in, one goes on from the moment after that.
+        if let Some(stuck) = self.go_on(world, game, tick)?
+            && let Some(kept) = self.before(tick).filter(|kept| kept.tick >= stuck)
+        {
+            kept.restore(world, game, put)?;
+            self.go_on(world, game, tick)?;
+        }
+        Ok(if world.now().0 == tick { Wound::There } else { Wound::Before(world.now().0) })
+    }
+
+    /// The last moment kept up to a tick.
+    fn before(&self, tick: u64) -> Option<&Kept> {
+        self.kept.iter().rev().find(|kept| kept.tick <= tick)
+    }
+
+    /// Through the ticks up to that one. Where it cannot go on, if it cannot.
+    fn go_on<G: 'static>(
+        &self,
+        world: &mut World<G>,
+        game: &mut G,
+        tick: u64,
+    ) -> Result<Option<u64>, String> {
         let from = world.now().0;
-        for again in self.ticks.iter().skip_while(|again| again.tick().0 <= from) {
-            if again.tick().0 > tick {
-                break;
-            }
+        let ticks = self.ticks.iter().skip_while(|again| again.tick().0 <= from);
+        for again in ticks.take_while(|again| again.tick().0 <= tick) {
             // A tick that was ended before it came to rest was so then, too.
             let stepped = world.step_again(again, game);
             world.take_effects().for_each(drop);
             match stepped {
                 Ok(()) | Err(Error::Tick(_)) => {}
-                Err(Error::Save(SaveError::Mismatch { .. })) => {
-                    return Ok(self.at_kept((world, game), tick, put));
-                }
+                Err(Error::Save(SaveError::Mismatch { .. })) => return Ok(Some(world.now().0)),
                 Err(error) => return Err(error.to_string()),
             }
         }
-        Ok(if world.now().0 == tick { Wound::There } else { Wound::Before(world.now().0) })
+        Ok(None)
     }
+}
 
-    /// The nearest moment that is kept whole.
-    fn at_kept<G: 'static>(
+impl Kept {
+    fn restore<G: 'static>(
         &self,
-        (world, game): (&mut World<G>, &mut G),
-        tick: u64,
+        world: &mut World<G>,
+        game: &mut G,
         put: &mut dyn FnMut(&mut G, &(dyn Any + Send)),
-    ) -> Wound {
-        let near = self.kept.iter().min_by_key(|kept| kept.tick.abs_diff(tick));
-        if let Some(kept) = near
-            && world.restore(&kept.snapshot).is_ok()
-            && let Some(kept) = &kept.game
-        {
+    ) -> Result<(), String> {
+        world.restore(&self.snapshot).map_err(|error| error.to_string())?;
+        if let Some(kept) = &self.game {
             put(game, kept.as_ref());
         }
-        Wound::Before(world.now().0)
+        Ok(())
     }
 }

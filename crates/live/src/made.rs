@@ -1,12 +1,27 @@
 //! A playtest, made of what was done: the steps as people write them, and what happened as expectations.
 
-use std::collections::BTreeMap;
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
 use serde::Serialize;
-use stoicheon_core::{Event, Record, State, Value};
+use stoicheon_core::{State, Value};
 use stoicheon_view::value_text;
 
-use crate::deeds::{Deed, Deeds};
+use crate::{
+    deeds::{Deed, Deeds},
+    tape::Line,
+};
+
+/// How exactly it is written what was done.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Care {
+    /// As people write it: places to the hundredth, and no waits that nobody would notice.
+    Short,
+    /// With every digit and every tick.
+    Exact,
+}
 
 /// A wait that is shorter needs no line, in ticks.
 const SHORT: u64 = 2;
@@ -20,34 +35,37 @@ pub(crate) struct Expected {
 }
 
 /// The lines of players and what they did, up to a tick.
-pub(crate) fn steps(deeds: &Deeds, state: &State) -> Vec<String> {
+pub(crate) fn steps(deeds: &Deeds, state: &State, care: Care) -> Vec<String> {
     let mut lines: Vec<String> = deeds.came.iter().map(crate::deeds::Came::line).collect();
     let done = deeds.ended(state);
     let mut now = deeds.began.unwrap_or(0);
     for group in groups(&done) {
         let first = group.iter().map(|deed| deed.from).min().unwrap_or(now);
         let last = group.iter().map(|deed| deed.to).max().unwrap_or(now);
-        lines.extend(wait(first.saturating_sub(now + 1)).map(|wait| format!("wait {wait}")));
+        lines.extend(wait(first.saturating_sub(now + 1), care).map(|wait| format!("wait {wait}")));
         match group[..] {
-            [deed] => lines.push(line(deed)),
+            [deed] => lines.push(line(deed, care)),
             _ => {
                 lines.push("together {".to_owned());
-                lines.extend(together(&group, first).into_iter().map(|line| format!("  {line}")));
+                lines.extend(together(&group, first, care).into_iter().map(|line| format!("  {line}")));
                 lines.push("}".to_owned());
             }
         }
         now = last;
     }
-    lines.extend(wait(state.now().0.saturating_sub(now)).map(|wait| format!("wait {wait}")));
+    lines.extend(wait(state.now().0.saturating_sub(now), care).map(|wait| format!("wait {wait}")));
     lines
 }
 
-fn line(deed: &Deed) -> String {
-    deed.who.as_ref().map_or_else(|| deed.text.clone(), |who| format!("{who} {}", deed.text))
+fn line(deed: &Deed, care: Care) -> String {
+    let exact = deed.exact.as_ref().filter(|_| care == Care::Exact);
+    let text = exact.unwrap_or(&deed.text);
+    deed.who.as_ref().map_or_else(|| text.clone(), |who| format!("{who} {text}"))
 }
 
-fn wait(ticks: u64) -> Option<String> {
-    (ticks > SHORT).then(|| format!("{ticks}ticks"))
+fn wait(ticks: u64, care: Care) -> Option<String> {
+    let shortest = if care == Care::Short { SHORT } else { 0 };
+    (ticks > shortest).then(|| format!("{ticks}ticks"))
 }
 
 /// What goes on at the same time: deeds of several players that overlap. Anything else stands alone.
@@ -72,79 +90,78 @@ fn groups(done: &[Deed]) -> Vec<Vec<&Deed>> {
 }
 
 /// The lines of several players, each with their own waits.
-fn together(group: &[&Deed], first: u64) -> Vec<String> {
+fn together(group: &[&Deed], first: u64, care: Care) -> Vec<String> {
     let mut now: BTreeMap<&str, u64> = BTreeMap::new();
     let mut lines = Vec::new();
     for deed in group {
         let who = deed.who.as_deref().unwrap_or_default();
         let before = now.insert(who, deed.to).unwrap_or(first.saturating_sub(1));
-        lines.extend(wait(deed.from.saturating_sub(before + 1)).map(|wait| format!("{who} waits {wait}")));
-        lines.push(line(deed));
+        lines.extend(
+            wait(deed.from.saturating_sub(before + 1), care).map(|wait| format!("{who} waits {wait}")),
+        );
+        lines.push(line(deed, care));
     }
     lines
 }
 
-/// What happened since a tick, as expectations: signals that were taken and effects, with how often they came; and what has another
-/// value or stands otherwise now.
-pub(crate) fn expected(state: &State, since: u64) -> Vec<Expected> {
-    let mut signals: BTreeMap<String, (u64, bool, bool)> = BTreeMap::new();
-    let mut effects: BTreeMap<String, (u64, bool)> = BTreeMap::new();
+/// What happened since a tick, as expectations: what has another value or stands otherwise now, effects, and signals, with how often
+/// they came since the beginning.
+pub(crate) fn expected<'l>(
+    state: &State,
+    tape: impl IntoIterator<Item = &'l Arc<Line>>,
+    since: u64,
+) -> Vec<Expected> {
+    let mut signals: BTreeMap<&str, bool> = BTreeMap::new();
+    let mut effects: BTreeSet<&str> = BTreeSet::new();
     let mut values: BTreeMap<String, String> = BTreeMap::new();
-    for (id, record) in state.trace().records() {
-        let is_new = record.tick.0 > since;
-        match &record.event {
-            Event::Delivered { signal, .. } => {
-                let Some(name) = state.signal_name(*signal) else { continue };
-                let next = stoicheon_core::RecordId::number(id) + 1;
-                let taken =
-                    state.trace().records_after(next - 1).next().is_some_and(|(_, next)| is_taken(&next));
-                let known = signals.entry(name.to_owned()).or_default();
-                (known.0, known.1, known.2) = (known.0 + 1, known.1 | is_new, known.2 | taken);
-            }
-            Event::Performed { effect, .. } => {
-                let Some(name) = state.effect_name(*effect) else { continue };
-                let known = effects.entry(name.to_owned()).or_default();
-                *known = (known.0 + 1, known.1 | is_new);
-            }
-            Event::Set { var, of, to, .. } if is_new => {
-                let Some(name) = state.var_name(*var) else { continue };
-                let of = of.and_then(|of| state.name(of)).map(|of| format!(" of {of}")).unwrap_or_default();
-                if can_be_compared(to) {
-                    let now = of_now(state, *var, &record).unwrap_or_else(|| to.clone());
-                    values.insert(format!("{name}{of}"), format!("== {}", value_text(state, &now)));
+    let mut before: Option<&Line> = None;
+    for line in tape.into_iter().filter(|line| line.tick > since) {
+        let about = line.about.as_deref().unwrap_or_default();
+        match line.event.as_str() {
+            "delivered" => drop(signals.entry(about).or_default()),
+            // The first record after a delivery says whether any wire took it.
+            "took" => {
+                if let Some(before) =
+                    before.filter(|before| before.n == line.cause && before.event == "delivered")
+                {
+                    signals.insert(before.about.as_deref().unwrap_or_default(), true);
                 }
             }
-            Event::Shifted { part, .. } if is_new => {
-                let object = state.object_of(*part).and_then(|object| state.name(object));
-                if let (Some(name), Some(word)) = (object, state.state_word(*part)) {
-                    values.insert(name.to_owned(), format!("is {word}"));
-                }
-            }
+            "performed" => drop(effects.insert(about)),
+            "set" => values.extend(value_now(state, about, line.who.as_deref())),
+            "shifted" => values.extend(state_now(state, about)),
             _ => {}
         }
+        before = Some(line.as_ref());
     }
+    let count = |name: &str| state.find_signal(name).map_or(0, |signal| state.delivered(signal));
+    let performed = |name: &str| state.find_effect(name).map_or(0, |effect| state.performed(effect));
     let line = |text: String, on: bool| Expected { text, on };
     let values = values.into_iter().map(|(name, is)| line(format!("expect {name} {is}"), true));
-    let effects = effects.into_iter().filter(|(_, (_, new))| *new);
-    let effects = effects.map(|(name, (count, _))| line(format!("expect {name} exactly {count}"), true));
-    let signals = signals.into_iter().filter(|(_, (_, new, _))| *new);
-    let signals =
-        signals.map(|(name, (count, _, taken))| line(format!("expect {name} exactly {count}"), taken));
-    let own = ["started", "joined", "pressed", "released", "arrived", "quit"];
-    let is_own = |text: &str| own.iter().any(|own| text.starts_with(&format!("expect {own} ")));
-    values.chain(effects).chain(signals.filter(|line| !is_own(&line.text))).collect()
+    let effects =
+        effects.into_iter().map(|name| line(format!("expect {name} exactly {}", performed(name)), true));
+    let signals = signals.into_iter().filter(|(name, _)| !OWN.contains(name));
+    let signals = signals.map(|(name, taken)| line(format!("expect {name} exactly {}", count(name)), taken));
+    values.chain(effects).chain(signals).collect()
 }
 
-fn is_taken(next: &Record) -> bool {
-    matches!(next.event, Event::Took { .. })
+/// The signals that every world gives.
+const OWN: [&str; 6] = ["started", "joined", "pressed", "released", "arrived", "quit"];
+
+/// What a variable is now, if a playtest can say so.
+fn value_now(state: &State, name: &str, of: Option<&str>) -> Option<(String, String)> {
+    let var = state.find_var(name)?;
+    let (value, of) = match of {
+        Some(of) => (state.value_of(var, state.find(of)?).ok()?, format!(" of {of}")),
+        None => (state.value(var).ok()?, String::new()),
+    };
+    can_be_compared(value).then(|| (format!("{name}{of}"), format!("== {}", value_text(state, value))))
 }
 
-fn of_now(state: &State, var: stoicheon_core::VarId, record: &Record) -> Option<Value> {
-    let Event::Set { of, .. } = &record.event else { return None };
-    match of {
-        Some(of) => state.value_of(var, *of).ok().cloned(),
-        None => state.value(var).ok().cloned(),
-    }
+/// The state that a part of an object is in now.
+fn state_now(state: &State, name: &str) -> Option<(String, String)> {
+    let word = state.parts_of(state.find(name)?).iter().find_map(|part| state.state_word(*part))?;
+    Some((name.to_owned(), format!("is {word}")))
 }
 
 /// Whether a playtest can say what a value is by writing it.

@@ -10,6 +10,8 @@ const FAR: f32 = 1_000.0;
 /// How near who follows comes, in scene units.
 const NEAR: f32 = 1.2;
 
+/// What is higher above a player than that is over their head and no ground, in scene units.
+const CLIMB: f32 = 1.0;
 /// Farther than that in one tick, somebody was put there, in scene units.
 const LEAP: f32 = 1.0;
 /// How high or low the ground may be that a player steps on at once, in scene units.
@@ -48,6 +50,7 @@ impl Lie<'_> {
     /// has no height.
     fn height(self, state: &State, who: ObjectId, [x, y]: [f32; 2], base: f32) -> f32 {
         let scene = state.scene_of(who);
+        let highest = state.place(who).map_or(base, |here| here.y) + CLIMB;
         let mut best: Option<(f32, f32)> = None;
         for thing in self.ground.things().filter(|thing| !thing.faint && thing.dot.is_none()) {
             let zones = thing.marks.iter().filter(|mark| matches!(mark.style, "zone" | "occupied"));
@@ -59,6 +62,7 @@ impl Lie<'_> {
                     continue;
                 };
                 if let Ok(place) = state.place(object)
+                    && place.y <= highest
                     && best.is_none_or(|(smallest, _)| size < smallest)
                 {
                     best = Some((size, place.y));
@@ -79,6 +83,14 @@ impl Lie<'_> {
 }
 
 impl Steering {
+    /// Somebody goes where they are told, and follows nobody.
+    pub(crate) fn leave(&mut self, state: &State, name: &str) {
+        if let Some(who) = state.find_player(name) {
+            self.follows.remove(&who);
+            self.held.remove(&who);
+        }
+    }
+
     /// The keys that were held are not any more.
     pub(crate) fn let_go(&mut self) {
         self.held.clear();
@@ -90,7 +102,9 @@ impl Steering {
     }
 
     /// Those who follow somebody go after them, and those whose keys are held go on.
-    pub(crate) fn before_tick<G: 'static>(&mut self, lie: Lie<'_>, world: &mut World<G>) {
+    /// Who sets out.
+    pub(crate) fn before_tick<G: 'static>(&mut self, lie: Lie<'_>, world: &mut World<G>) -> Vec<ObjectId> {
+        let mut out = Vec::new();
         self.follows.retain(|who, whom| world.place(*who).is_ok() && world.place(*whom).is_ok());
         for (who, whom) in &self.follows {
             let (Ok(from), Ok(to)) = (world.place(*who), world.place(*whom)) else { continue };
@@ -98,7 +112,12 @@ impl Steering {
             let away = to - from;
             if is_here && away.length() > NEAR && !world.is_walking(*who) {
                 // A body that cannot walk stays where it is.
-                let _ = world.walk(*who, to - away.normalize_or_zero() * NEAR, WALKING_SPEED);
+                out.extend(
+                    world
+                        .walk(*who, to - away.normalize_or_zero() * NEAR, WALKING_SPEED)
+                        .is_ok()
+                        .then_some(*who),
+                );
             }
         }
         self.held.retain(|who, _| world.place(*who).is_ok());
@@ -110,8 +129,11 @@ impl Steering {
             }
             held.height = height;
             // A body that cannot walk stays where it is.
-            let _ = world.walk(*who, held.next(lie.is_flat(*who), here), WALKING_SPEED);
+            out.extend(
+                world.walk(*who, held.next(lie.is_flat(*who), here), WALKING_SPEED).is_ok().then_some(*who),
+            );
         }
+        out
     }
 
     /// A player goes that way until something else is said.

@@ -1,6 +1,6 @@
 //! The wiring a world was made of: for lines that are typed, and for playtests that are made of what was done.
 
-use std::{collections::VecDeque, fmt, path::PathBuf};
+use std::{collections::VecDeque, fmt, path::PathBuf, sync::Arc};
 
 use serde_json::{Value, json};
 use stoicheon_core::{
@@ -10,10 +10,19 @@ use stoicheon_core::{
 use stoicheon_script::{Line, Loaded};
 use stoicheon_view::failure_text;
 
-use crate::{deeds::Deeds, made, reply::Said};
+use crate::{
+    deeds::Deeds,
+    made::{self, Care},
+    reply::Said,
+    tape::Line as Tape,
+};
 
 /// Makes a world of the wiring, before its first tick.
 type Fresh = Box<dyn Fn() -> Result<World<()>, Error> + Send>;
+
+/// The steps of a playtest that can be made: as people would write them, and exactly.
+#[derive(Clone, Debug)]
+pub(crate) struct Offered([Vec<String>; 2]);
 
 /// The wiring a world was made of.
 pub struct LiveWiring {
@@ -55,26 +64,38 @@ impl LiveWiring {
         named.or_else(|| self.parts.first())
     }
 
-    /// What was done so far and what can be expected, for the page to choose from.
-    pub(crate) fn offer(&self, deeds: &Deeds, state: &State, since: u64) -> Value {
-        json!({
-            "steps": made::steps(deeds, state),
-            "expected": made::expected(state, since),
-            "file": self.file.as_ref().and_then(|file| file.file_name()).map(|name| name.to_string_lossy()),
-        })
-    }
-
-    /// The playtest with these expectations, and how it goes in a world of its own.
-    pub(crate) fn make(
+    /// What was done so far and what can be expected, for the page to choose from; and what a playtest is made of it afterwards.
+    pub(crate) fn offer<'l>(
         &self,
         deeds: &Deeds,
         state: &State,
-        name: &str,
-        expected: &[String],
-    ) -> (String, Vec<String>) {
-        let text = made::text(name, &made::steps(deeds, state), expected);
-        let story = self.run(&text).unwrap_or_else(|reason| vec![reason]);
-        (text, story)
+        tape: impl IntoIterator<Item = &'l Arc<Tape>>,
+        since: u64,
+    ) -> (Value, Offered) {
+        let offered = Offered([Care::Short, Care::Exact].map(|care| made::steps(deeds, state, care)));
+        let shown = json!({
+            "expected": made::expected(state, tape, since),
+            "file": self.file.as_ref().and_then(|file| file.file_name()).map(|name| name.to_string_lossy()),
+        });
+        (shown, offered)
+    }
+
+    /// The playtest with these expectations, and how it goes in a world of its own. What does not pass as people would write it is
+    /// written exactly.
+    pub(crate) fn make(&self, offered: &Offered, name: &str, expected: &[String]) -> (String, Vec<String>) {
+        let tried = offered.0.iter().map(|steps| {
+            let text = made::text(name, steps, expected);
+            let story = self.run(&text).unwrap_or_else(|reason| vec![reason]);
+            (text, story)
+        });
+        let mut last = (String::new(), Vec::new());
+        for (text, story) in tried {
+            if story.is_empty() {
+                return (text, story);
+            }
+            last = (text, story);
+        }
+        last
     }
 
     /// What failed in a playtest; nothing if all was well.
@@ -114,9 +135,20 @@ impl LiveWiring {
 
     /// Reads a line that somebody has typed.
     pub(crate) fn read(&self, state: &State, who: Option<&str>, text: &str) -> Result<Line, String> {
-        let part = self.part_of(state, who).ok_or("there is no wiring")?;
+        let head = self.parts.first().ok_or("there is no wiring")?;
         let names: Vec<&str> = state.players().filter_map(|player| state.name(player)).collect();
-        let line = part.line(text, &names);
+        let mut line = head.line(text, &names);
+        if line.errors().next().is_some()
+            && let Some(part) = self.part_of(state, who)
+        {
+            // What the scene calls by its own names.
+            line = part.line(text, &names);
+        }
+        if line.count() == 0 && line.errors().next().is_none() {
+            return Err(
+                "expected a line, such as `open upper_gate` or `set level = 1`, found nothing".to_owned()
+            );
+        }
         let wrong = line.errors().next().map(|found| {
             let label = found.labels.first().map(|label| format!(" ({})", label.text)).unwrap_or_default();
             let help = found.help.as_ref().map(|help| format!("; {help}")).unwrap_or_default();
@@ -126,17 +158,26 @@ impl LiveWiring {
     }
 }
 
+/// A line that was typed.
+#[derive(Debug)]
+pub(crate) struct Entered {
+    pub(crate) page: u64,
+    pub(crate) line: Line,
+    /// The number of it among what was done.
+    pub(crate) deed: u64,
+}
+
 /// Lines that were typed, one after the other, until they are over.
 #[derive(Debug, Default)]
 pub(crate) struct Typed {
-    lines: VecDeque<(u64, Line)>,
+    lines: VecDeque<Entered>,
     at: usize,
     under: Option<Underway>,
 }
 
 impl Typed {
-    pub(crate) fn push(&mut self, page: u64, line: Line) {
-        self.lines.push_back((page, line));
+    pub(crate) fn push(&mut self, entered: Entered) {
+        self.lines.push_back(entered);
     }
 
     pub(crate) fn clear(&mut self) {
@@ -144,54 +185,76 @@ impl Typed {
     }
 
     /// Begins what can begin now; what to say to which page.
-    pub(crate) fn begin<G: 'static>(&mut self, world: &mut World<G>, said: &mut Vec<(u64, Said)>) {
+    pub(crate) fn begin<G: 'static>(
+        &mut self,
+        world: &mut World<G>,
+        deeds: &mut Deeds,
+        said: &mut Vec<(u64, Said)>,
+    ) {
         while self.under.is_none()
-            && let Some((page, line)) = self.lines.front()
+            && let Some(Entered { page, line, .. }) = self.lines.front()
         {
-            let page = *page;
             if self.at >= line.count() {
-                said.push((page, Said { kind: "done", text: line.text().to_owned() }));
-                self.next();
+                said.push((*page, Said { kind: "done", text: line.text().to_owned() }));
+                self.next(world, deeds);
                 continue;
             }
             let step = line.step(self.at, world);
             match step.and_then(|(place, step)| Underway::begin(&step, &place, world)) {
-                Ok(begun) => self.go(world, page, begun, said),
+                Ok(begun) => said.extend(self.go(world, deeds, begun)),
                 Err(error) => {
-                    said.push((page, Said::no(error.to_string())));
-                    self.next();
+                    said.push((*page, Said::no(error.to_string())));
+                    self.fails(deeds);
                 }
             }
         }
     }
 
     /// After a tick.
-    pub(crate) fn tick<G: 'static>(&mut self, world: &mut World<G>, said: &mut Vec<(u64, Said)>) {
-        if let (Some(mut under), Some((page, _))) = (self.under.take(), self.lines.front()) {
-            let page = *page;
-            match under.go_on(world) {
-                Ok(()) => self.go(world, page, under, said),
-                Err(error) => {
-                    said.push((page, Said::no(error.to_string())));
-                    self.next();
-                }
+    pub(crate) fn tick<G: 'static>(
+        &mut self,
+        world: &mut World<G>,
+        deeds: &mut Deeds,
+        said: &mut Vec<(u64, Said)>,
+    ) {
+        let (Some(mut under), Some(Entered { page, .. })) = (self.under.take(), self.lines.front()) else {
+            return;
+        };
+        match under.go_on(world) {
+            Ok(()) => said.extend(self.go(world, deeds, under)),
+            Err(error) => {
+                said.push((*page, Said::no(error.to_string())));
+                self.fails(deeds);
             }
         }
     }
 
-    fn go(&mut self, state: &State, page: u64, under: Underway, said: &mut Vec<(u64, Said)>) {
+    fn go(&mut self, state: &State, deeds: &mut Deeds, under: Underway) -> Option<(u64, Said)> {
         if let Some(failure) = under.failure() {
-            said.push((page, Said::no(failure_text(state, failure).join("\n"))));
-            self.next();
-        } else if under.is_over() {
+            let page = self.lines.front()?.page;
+            self.fails(deeds);
+            return Some((page, Said::no(failure_text(state, failure).join("\n"))));
+        }
+        if under.is_over() {
             self.at += 1;
         } else {
             self.under = Some(under);
         }
+        None
     }
 
-    fn next(&mut self) {
-        self.lines.pop_front();
+    /// What could not be done is no part of what was done.
+    fn fails(&mut self, deeds: &mut Deeds) {
+        if let Some(entered) = self.lines.pop_front() {
+            deeds.fails(entered.deed);
+        }
+        (self.at, self.under) = (0, None);
+    }
+
+    fn next(&mut self, state: &State, deeds: &mut Deeds) {
+        if let Some(entered) = self.lines.pop_front() {
+            deeds.ends(entered.deed, state.now().0);
+        }
         (self.at, self.under) = (0, None);
     }
 }

@@ -117,7 +117,7 @@ fn what_cannot_be_done_is_said_and_changes_nothing() {
             json!({ "do": "pace", "times": 1e9 }),
             "no expected a pace up to 16 times as fast, found 1000000000",
         ),
-        (json!({ "do": "wind", "tick": 999 }), "no tick 999 cannot be gone to exactly; this is tick 1"),
+        (json!({ "do": "wind", "tick": 999 }), "no tick 999 has not been: the last is 1"),
     ];
     for (ask, expected) in cases {
         let told = page.asks((&mut live, &mut world), &[ask], 0);

@@ -35,7 +35,7 @@ fn every_tick_can_be_gone_back_to_and_on_from() {
     assert_eq!(state(&told)["looking_back"], false);
     assert_eq!(world.now().0, 40);
     let told = page.asks((&mut live, &mut world), &[json!({ "do": "wind", "tick": last })], 0);
-    assert_eq!(said(&told), [format!("no tick {last} cannot be gone to exactly; this is tick 40")]);
+    assert_eq!(said(&told), [format!("no tick {last} has not been: the last is 40")]);
 }
 
 #[test]

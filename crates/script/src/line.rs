@@ -50,8 +50,9 @@ impl Loaded {
     pub fn line(&self, text: &str, players: &[&str]) -> Line {
         let text = text.trim();
         let written = |text: &str| {
-            let known: String = players.iter().map(|name| format!("player {name} at (0, 0, 0)\n")).collect();
-            let loaded = self.with_playtest("line", &format!("playtest \"line\" {{\n{known}{text}\n}}\n"));
+            let known: Vec<_> = players.iter().map(|name| format!("player {name} at (0, 0, 0)")).collect();
+            let known = known.join("\n");
+            let loaded = self.with_playtest("line", &format!("playtest \"line\" {{\n{known}\n{text}\n}}\n"));
             let number = loaded.own_playtests().count().saturating_sub(1);
             Line { loaded, text: text.to_owned(), number }
         };

@@ -39,7 +39,7 @@ impl Underway {
     /// Begins a step that players do, that does statements, that waits, or that expects something to hold.
     ///
     /// # Errors
-    /// What the world says, and [`Error::UnknownName`] for a step that only a whole playtest can have.
+    /// What the world says, and [`Error::OnlyInPlaytests`] for a step that only a whole playtest can have.
     pub fn begin<G: 'static>(
         step: &PlaytestStep,
         place: &Place,
@@ -56,10 +56,7 @@ impl Underway {
 
     fn expects<G: 'static>(&mut self, step: &PlaytestStep, world: &World<G>) -> Result<(), Error> {
         let PlaytestStep::Expect { what: what @ Expectation::Holds(expr), within: None } = step else {
-            return Err(Error::UnknownName {
-                kind: "what a single line can say",
-                found: "a line of a playtest".into(),
-            });
+            return Err(Error::OnlyInPlaytests);
         };
         if world.evaluate(expr).as_bool() != Some(true) {
             let fault = Cell::new(None);

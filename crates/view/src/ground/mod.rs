@@ -2,8 +2,7 @@
 
 mod thing;
 
-use std::collections::BTreeMap;
-
+use rustc_hash::FxHashMap;
 use serde::Serialize;
 use stoicheon_core::{InspectedObject, ObjectId, SceneId, SpotId, State};
 
@@ -32,9 +31,10 @@ use crate::map::{paper::Side, side_of, spot_scene};
 pub struct Ground {
     scenes: Vec<GroundScene>,
     things: Vec<Option<GroundThing>>,
-    numbers: BTreeMap<Key, u32>,
+    /// Looked up at every tick, and gone through in an order only where that is told of by numbers.
+    numbers: FxHashMap<Key, u32>,
     /// The spots that go where an object goes.
-    spots: BTreeMap<ObjectId, Vec<SpotId>>,
+    spots: FxHashMap<ObjectId, Vec<SpotId>>,
 }
 
 /// A scene, or what is in all of them.
@@ -70,7 +70,7 @@ pub enum GroundChange {
 }
 
 /// What a thing is of.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 enum Key {
     Object(ObjectId),
     Spot(SpotId),
@@ -127,8 +127,11 @@ impl Ground {
             seen.push(Key::Sends(id));
         }
         seen.sort_unstable();
-        let known: Vec<Key> = self.numbers.keys().copied().collect();
-        for key in known.into_iter().filter(|key| seen.binary_search(key).is_err()) {
+        let is_gone = |(key, _): &(&Key, &u32)| seen.binary_search(key).is_err();
+        let mut gone: Vec<(Key, u32)> =
+            self.numbers.iter().filter(is_gone).map(|(key, number)| (*key, *number)).collect();
+        gone.sort_unstable_by_key(|(_, number)| *number);
+        for (key, _) in gone {
             self.put(key, None, &mut changes);
         }
         changes

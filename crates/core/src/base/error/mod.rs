@@ -52,6 +52,12 @@ pub enum Error {
     /// The signal's object was destroyed, or the handle is none of this world's.
     #[error(transparent)]
     NoSuchSignal(#[from] NoSuchSignal),
+    /// A step that only a whole playtest can have.
+    #[error(
+        "expected what players do, statements, a wait or a condition; signals that are to come, `always`, `never`, `save`, \
+         `reload` and `suspend` need a whole playtest"
+    )]
+    OnlyInPlaytests,
     /// The wire was cut, or its signal is gone.
     #[error("this wire is not in the world: it was cut, or its signal or owner is gone")]
     NoSuchWire,
