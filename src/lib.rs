@@ -48,6 +48,8 @@ pub mod trace;
 pub use stoicheon_files as files;
 #[cfg(feature = "link")]
 pub use stoicheon_link as link;
+#[cfg(feature = "live")]
+pub use stoicheon_live as live;
 #[cfg(feature = "script")]
 pub use stoicheon_script as script;
 #[cfg(feature = "store")]
@@ -74,6 +76,9 @@ struct Readme;
 mod pages {
     #[doc = include_str!("../docs/host.md")]
     struct Host;
+
+    #[doc = include_str!("../docs/live.md")]
+    struct LivePage;
 
     #[doc = include_str!("../docs/looking.md")]
     struct Looking;

@@ -144,7 +144,7 @@ pub use trace::digest::Digest;
 pub use trace::record::{Event, Phase, Record};
 pub use trace::{Totals, Trace, TraceLevel};
 pub use world::cx::Cx;
-pub use world::journal::HandedIn;
+pub use world::handed_in::HandedIn;
 pub use world::mailbox::{Letter, Mailbox};
 pub use world::new_object::NewObject;
 pub use world::on::{On, ReactionResult};

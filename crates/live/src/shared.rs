@@ -223,6 +223,11 @@ impl Shared {
         if inner.steers == Some(page) {
             inner.steers = inner.pages.keys().next().copied();
         }
+        if inner.pages.is_empty() {
+            // Nobody is told of frames from now on, and what there is grows old.
+            inner.frames.clear();
+            inner.whole = None;
+        }
         drop(inner);
         self.news.notify_all();
     }

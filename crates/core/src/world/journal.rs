@@ -1,49 +1,12 @@
-//! What the host handed in, tick by tick, to go through the same ticks once more.
+//! Keeping what the host hands in, to go through the same ticks once more.
 
 use crate::{
     base::{
-        clock::{Clock, Tick},
+        clock::Tick,
         error::{Error, SaveError},
-        ids::SceneId,
-        value::Values,
     },
-    plan::patterns::NewWire,
-    world::{World, input::Input},
+    world::{World, handed_in::HandedIn, input::Input},
 };
-
-/// What was handed in for one tick, and how much time there was: see [`World::keep_inputs`].
-#[derive(Clone, Debug)]
-pub struct HandedIn {
-    tick: Tick,
-    /// The digest before it.
-    digest: u64,
-    clock: Clock,
-    frame_began: Tick,
-    ticks_left: u32,
-    inputs: Vec<Input>,
-    /// What waits to be delivered by payload type; empty if nothing was emitted by the host.
-    payloads: Vec<Vec<Values>>,
-    done: Vec<(NewWire, Option<SceneId>)>,
-}
-
-impl HandedIn {
-    /// The tick it was handed in for.
-    pub fn tick(&self) -> Tick {
-        self.tick
-    }
-
-    /// Nothing was handed in: time passed, and no more.
-    pub fn is_empty(&self) -> bool {
-        self.inputs.is_empty()
-    }
-}
-
-/// The ticks so far, and the wires of statements that are to be done once in the next one.
-#[derive(Debug, Default)]
-pub(crate) struct Journal {
-    ticks: Vec<HandedIn>,
-    pub(crate) done: Vec<(NewWire, Option<SceneId>)>,
-}
 
 impl<G: 'static> World<G> {
     /// From now on, what is handed in for each tick is kept until it is [taken](Self::take_inputs): together with a snapshot it

@@ -8,6 +8,7 @@ pub(crate) mod cx;
 pub(crate) mod cx_for;
 pub(crate) mod deliver;
 pub(crate) mod faults;
+pub(crate) mod handed_in;
 pub(crate) mod host;
 pub(crate) mod input;
 pub(crate) mod journal;
@@ -45,7 +46,7 @@ use crate::{
     state::State,
     trace::{Trace, TraceLevel},
     world::{
-        closures::Fresh, deliver::Stores, input::Inputs, journal::Journal, scenes::Maker,
+        closures::Fresh, deliver::Stores, handed_in::Journal, input::Inputs, scenes::Maker,
         world_data::WorldKey,
     },
 };
