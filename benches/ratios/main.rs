@@ -11,6 +11,7 @@ mod delivery;
 mod host;
 mod idle;
 mod language;
+mod live;
 mod saves;
 mod snapshots;
 mod view;
@@ -146,6 +147,9 @@ fn main() -> ExitCode {
     }
     if only("language") {
         language::rows(&mut ratios);
+    }
+    if only("live") {
+        live::rows(&mut ratios);
     }
     if only("saves") {
         saves::rows(&mut ratios);

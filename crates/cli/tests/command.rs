@@ -447,5 +447,5 @@ fn a_folder_is_played_by_its_project_and_asked_about_when_there_are_several() {
     assert!(text.starts_with("canal (2 scenes, "), "{text}");
     let (status, _, errors) = call(&["play", "crates/script/tests/scenes"]);
     assert_eq!(status, 2);
-    assert!(errors.contains("has 5 scenes and no project: give the path of the one to play"), "{errors}");
+    assert!(errors.contains("has 6 scenes and no project: give the path of the one to play"), "{errors}");
 }

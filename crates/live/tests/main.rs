@@ -3,5 +3,6 @@
 
 mod asks;
 mod guard;
+mod making;
 mod past;
 mod served;

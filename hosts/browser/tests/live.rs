@@ -69,7 +69,7 @@ impl Served {
         let mut line = String::new();
         BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
         let address = line.trim().split_once(": ").unwrap().1.to_owned();
-        let browser = Browser::new(1280, 800).unwrap();
+        let browser = Browser::new(1280, 943).unwrap();
         browser.go(&address).unwrap();
         let served = Self { process, address, browser, folder };
         served.until("document.getElementById('title').textContent === 'canal'");
@@ -126,9 +126,14 @@ impl Served {
         self.until(&format!("document.getElementById('now').textContent.endsWith('tick {tick}')"));
     }
 
+    /// The page in light and in dark, for who wants to look at it.
     fn shot(&self, name: &str) {
         if let Some(folder) = std::env::var_os("LIVE_SHOTS") {
-            std::fs::write(Path::new(&folder).join(name), self.browser.picture().unwrap()).unwrap();
+            for theme in ["light", "dark"] {
+                let file = Path::new(&folder).join(format!("{name}-{theme}.png"));
+                std::fs::write(file, self.browser.picture().unwrap()).unwrap();
+                self.browser.run("document.getElementById('theme').click()").unwrap();
+            }
         }
     }
 }
@@ -141,16 +146,16 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     // Into the pool by key: she is set back, and the effect is told.
     browser.click("#map").unwrap();
     served.hold_until('d', &Served::taped("splash"));
-    served.shot("pool.png");
+    served.shot("pool");
     // To the gate, whose prompt is answered by holding.
     served.hold_until('a', OFFERED);
     browser.hold('e', true).unwrap();
     sleep(Duration::from_millis(300));
-    served.shot("hold.png");
+    served.shot("hold");
     served.until(&Served::taped("toll_gate.opened"));
     browser.hold('e', false).unwrap();
     served.until(&Served::taped("Thank you"));
-    served.shot("gate.png");
+    served.shot("gate");
 
     // Held, and two seconds back: the gate is shut, and nobody has paid.
     browser.press('p').unwrap();
@@ -158,12 +163,12 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     let before = served.tick();
     served.choose("lockside.toll_gate");
     served.until("document.getElementById('chosen').textContent.includes('open')");
-    served.shot("bench.png");
+    served.shot("bench");
     browser.click("#back2").unwrap();
     served.until("document.getElementById('state').textContent.startsWith('looking back')");
     served.until_tick(before - 60);
     served.until("!document.getElementById('chosen').textContent.includes('stateopen')");
-    served.shot("back.png");
+    served.shot("back");
 
     // Answered once more, on another branch; then a value is changed by hand, and by a line.
     browser.press(ESCAPE).unwrap();
@@ -190,7 +195,7 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     browser.click("#title").unwrap();
     browser.press('m').unwrap();
     served.until("document.getElementById('verdict').textContent !== ''");
-    served.shot("made.png");
+    served.shot("made");
     served.until("document.getElementById('verdict').textContent === 'it passes'");
     browser.click("#write").unwrap();
     served.until("document.getElementById('said').textContent.includes('written into')");

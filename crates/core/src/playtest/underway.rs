@@ -19,7 +19,7 @@ use crate::{
 /// let mut world = World::<()>::new();
 /// let ada = world.player("ada").add()?;
 /// let to = Vec3::new(1.0, 0.0, 0.0);
-/// let mut walk = Underway::begin(&PlaytestStep::Walk { who: ada, to }, &Place::default(), &mut world)?;
+/// let mut walk = Underway::begin(&PlaytestStep::Walk { who: ada, to }, &Place::here(), &mut world)?;
 /// while !walk.is_over() {
 ///     world.step(&mut ())?;
 ///     walk.go_on(&mut world)?;
