@@ -48,6 +48,8 @@ pub(crate) fn live(args: &LiveArgs) -> Result<Outcome, Misuse> {
 
 /// Until the process is ended.
 fn run(world: &mut World<()>, live: &mut Live) -> Result<Outcome, LiveError> {
+    // What is done in it can become a playtest if the page knows it from its beginning.
+    live.show(world, &mut ())?;
     let mut before = Instant::now();
     let mut next = before;
     loop {

@@ -26,6 +26,8 @@ pub(crate) struct Deed {
     pub(crate) exact: Option<String>,
     /// Where a walk began.
     walk: Option<Vec3>,
+    /// The key that was held.
+    key: Option<(String, Pressed)>,
     /// Its number, which no other has.
     number: u64,
 }
@@ -60,7 +62,7 @@ struct Walk {
 }
 
 /// A key that is down.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 struct Pressed {
     from: u64,
     /// The prompt that was offered, and how often it had been answered.
@@ -96,6 +98,7 @@ impl Deeds {
             text,
             exact: None,
             walk: None,
+            key: None,
             number: 0,
         })
     }
@@ -262,7 +265,7 @@ impl Deeds {
         }
         let [text, exact] = [true, false].map(|short| format!("walks to {}", place(there, short)));
         let who = Some(name.to_owned());
-        self.add(Deed { from, to, who, text, exact: Some(exact), walk: Some(start), number: 0 });
+        self.add(Deed { from, to, who, text, exact: Some(exact), walk: Some(start), key: None, number: 0 });
     }
 
     /// A walk is over where its player stands.
@@ -286,11 +289,44 @@ impl Deeds {
         so_far.all
     }
 
-    /// What was done after a tick did not happen.
-    pub(crate) fn cut(&mut self, now: u64) {
-        self.all.retain(|deed| deed.from <= now);
-        self.walks.clear();
-        self.keys.clear();
+    /// What was done after a tick did not happen. What had begun and was not over goes on: a walk; and the keys that were down then are
+    /// given, since nobody holds them any more.
+    pub(crate) fn cut(
+        &mut self,
+        state: &State,
+        branch: u64,
+        is_walking: impl Fn(ObjectId) -> bool,
+    ) -> Vec<(ObjectId, String)> {
+        self.keys.retain(|_, pressed| pressed.from <= branch);
+        self.walks.retain(|who, walk| walk.from <= branch && is_walking(*who));
+        for (who, walk) in &mut self.walks {
+            walk.last = state.place(*who).unwrap_or(walk.last);
+        }
+        let (done, under_way): (Vec<_>, Vec<_>) = std::mem::take(&mut self.all)
+            .into_iter()
+            .filter(|deed| deed.from <= branch)
+            .partition(|deed| deed.to <= branch);
+        self.all = done;
+        for mut deed in under_way {
+            let who = deed.who.as_deref().and_then(|who| find_object(state, who));
+            let here = who.and_then(|who| state.place(who).ok());
+            match (who, here, deed.walk, deed.key.take()) {
+                (Some(who), Some(here), Some(start), _) => {
+                    let walk = Walk { from: deed.from, start, last: here, step: Vec3::ZERO };
+                    if is_walking(who) {
+                        self.walks.insert(who, walk);
+                    } else if let Some(name) = deed.who.as_deref() {
+                        self.walked(name, &walk, here, branch);
+                    }
+                }
+                (Some(who), _, _, Some((key, pressed))) => drop(self.keys.insert((who, key), pressed)),
+                _ => {
+                    deed.to = branch;
+                    self.all.push(deed);
+                }
+            }
+        }
+        self.keys.keys().cloned().collect()
     }
 }
 
@@ -307,7 +343,17 @@ fn let_go(state: &State, who: &str, key: &str, pressed: &Pressed) -> Deed {
         _ if ticks <= 2 => format!("presses {key}"),
         _ => format!("holds {key} {ticks}ticks"),
     };
-    Deed { from: pressed.from, to: now, who: Some(who.to_owned()), text, exact: None, walk: None, number: 0 }
+    let held = Some((key.to_owned(), pressed.clone()));
+    Deed {
+        from: pressed.from,
+        to: now,
+        who: Some(who.to_owned()),
+        text,
+        exact: None,
+        walk: None,
+        key: held,
+        number: 0,
+    }
 }
 
 fn came(state: &State, player: ObjectId) -> Option<Came> {

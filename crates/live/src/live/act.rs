@@ -36,14 +36,14 @@ impl Live {
         page: u64,
         who: Option<&str>,
         text: &str,
-        world: &World<G>,
+        world: &mut World<G>,
     ) -> Option<Said> {
         let Some(wiring) = &self.wiring else {
             return Some(Said::no("this page knows nothing of the wiring, so that no line can be read"));
         };
         match wiring.read(world, who, text) {
             Ok(line) => {
-                self.branch(world.now().0);
+                self.branch(world);
                 // Who is told where to go follows nobody any more.
                 self.steering.leave(world, text.split_whitespace().next().unwrap_or_default());
                 let deed = self.deeds.push(world, None, line.text().to_owned());
@@ -102,29 +102,40 @@ impl Live {
         }
         let Some(history) = &mut self.history else { return };
         if let Some(branch) = history.note(world, || keep(game)) {
-            self.forget(branch);
+            self.forget(branch, world);
         }
     }
 
     /// Something new is done: what came after this tick did not happen.
-    pub(super) fn branch(&mut self, now: u64) {
+    pub(super) fn branch<G: 'static>(&mut self, world: &mut World<G>) {
+        let now = world.now().0;
         if let Some(history) = &mut self.history
             && history.cut(now)
         {
-            self.forget(now);
+            self.forget(now, world);
         }
     }
 
     /// What is known of ticks after this one did not happen.
-    pub(super) fn forget(&mut self, now: u64) {
-        self.deeds.cut(now);
+    pub(super) fn forget<G: 'static>(&mut self, now: u64, world: &mut World<G>) {
+        for (who, key) in self.deeds.cut(world, now, |who| world.is_walking(who)) {
+            // Nobody holds it any more; who is gone holds nothing.
+            let ask = Ask::Key {
+                who: world.name(who).unwrap_or_default().to_owned(),
+                key: key.clone(),
+                down: false,
+            };
+            if world.release(who, &key).is_ok() {
+                self.deeds.after(world, &ask, None);
+            }
+        }
         while self.tape.back().is_some_and(|line| line.tick > now) {
             self.tape.pop_back();
         }
     }
 
     pub(super) fn does<G: 'static>(&mut self, ask: &Ask, world: &mut World<G>) -> Option<Said> {
-        self.branch(world.now().0);
+        self.branch(world);
         if matches!(ask, Ask::Join { .. })
             && let Some(history) = &mut self.history
         {
