@@ -44,12 +44,6 @@ export class Bench {
     object.parts.forEach((part, number) => {
       const rows = [];
       if (part.state) rows.push(cell("state", bold(part.state)));
-      for (const reading of part.readings) rows.push(cell(reading.of ? `${reading.name} of ${reading.of}` : reading.name, words(reading.value)));
-      for (const setting of part.settings) rows.push(cell(setting.name, this.field(setting.value, (to) => ask({ do: "change", object: object.name, part: number, setting: setting.name, to }), `${object.name} ${number} ${setting.name}`)));
-      if (part.inside.length) rows.push(cell("inside", part.inside.map((body) => `${body.name} since ${body.since.toFixed(2)} s`).join(", ")));
-      if (part.acts_in !== null) rows.push(cell("acts in", `${part.acts_in.toFixed(2)} s`));
-      for (const variable of part.variables) rows.push(...this.variable(variable));
-      for (const signal of part.signals) rows.push(this.signal(signal));
       const commands = (told[number] ?? []).filter((command) => command.plain);
       if (commands.length) rows.push(cell("tell it to", ...commands.map((command) => {
         const button = document.createElement("button");
@@ -57,6 +51,12 @@ export class Bench {
         button.onclick = () => ask({ do: "command", object: object.name, part: number, command: command.name });
         return button;
       })));
+      for (const reading of part.readings) rows.push(cell(reading.of ? `${reading.name} of ${reading.of}` : reading.name, words(reading.value)));
+      for (const setting of part.settings) rows.push(cell(setting.name, this.field(setting.value, (to) => ask({ do: "change", object: object.name, part: number, setting: setting.name, to }), `${object.name} ${number} ${setting.name}`)));
+      if (part.inside.length) rows.push(cell("inside", part.inside.map((body) => `${body.name} since ${body.since.toFixed(2)} s`).join(", ")));
+      if (part.acts_in !== null) rows.push(cell("acts in", `${part.acts_in.toFixed(2)} s`));
+      for (const variable of part.variables) rows.push(...this.variable(variable));
+      for (const signal of part.signals) rows.push(this.signal(signal));
       groups.push(group(part.kind, rows));
     });
   }
@@ -74,7 +74,7 @@ export class Bench {
     const button = document.createElement("button");
     button.className = "do"; button.textContent = "send"; button.title = `Emit ${signal.name}`; button.dataset.key = `send ${signal.name}`;
     button.onclick = () => ask({ do: "emit", signal: signal.name, who: world.player });
-    return cell(signal.name.split(".").at(-1), `${signal.delivered} times`, button);
+    return cell(signal.name.split(".").at(-1), signal.delivered ? `came ${signal.delivered} ×` : "has not come", button);
   }
 
   wire(wire) {

@@ -350,7 +350,7 @@ export class Ground {
     named.sort((one, two) => two[0] - one[0] || one[1].number - two[1].number);
     this.labels = [];
     for (const [, thing] of named) {
-      const text = thing.inside ? `${thing.name} · ${thing.inside}` : thing.name;
+      const text = [thing.name, thing.state, thing.inside].filter(Boolean).join(" · ");
       const width = (thing.width?.[0] === text ? thing.width : (thing.width = [text, paper.measureText(text).width]))[1];
       const [x, y] = this.paperOf(thing.shown ?? thing.at);
       if (x < -60 || y < -40 || x > this.canvas.clientWidth + 60 || y > this.canvas.clientHeight + 40) continue;

@@ -31,6 +31,9 @@ pub struct GroundThing {
     /// How many are inside.
     #[serde(skip_serializing_if = "is_nobody")]
     pub inside: usize,
+    /// The state that its door or its switch is in.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub state: Option<&'static str>,
     /// It is disabled.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub faint: bool,
@@ -117,6 +120,11 @@ pub(super) fn of_object(
         }),
         player: object.player.filter(|_| is_player),
         inside: object.parts.iter().map(|part| part.inside.len()).sum(),
+        state: object
+            .parts
+            .iter()
+            .filter(|part| matches!(part.kind, "door" | "switch"))
+            .find_map(|part| part.state),
         faint: !object.enabled,
         parts: object.parts.iter().map(|part| part.kind).collect(),
         marks: marks(panel, at),
