@@ -33,7 +33,10 @@ pub(crate) fn live(args: &LiveArgs) -> Result<Outcome, Misuse> {
     if let Some(number) = stage.number {
         stage.loaded().make_players(number, &mut world).map_err(not_built)?;
     }
-    let not_live = |error: LiveError| Misuse::NotLive(error.to_string());
+    let not_live = |error: LiveError| match error {
+        LiveError::NotLoopback { address } => Misuse::NotLoopback(address),
+        other => Misuse::NotLive(other.to_string()),
+    };
     let listens = if args.to_others { Live::listen_to_others } else { Live::listen };
     let mut live = listens(&args.at).map_err(not_live)?.titled(&stage.title());
     let parts = stage.wiring.parts().into_iter().cloned().collect();

@@ -70,6 +70,10 @@ pub(crate) enum Misuse {
     NotBuilt { file: String, reason: String },
     #[error("{0}")]
     NotLive(String),
+    #[error(
+        "expected an address of this machine alone, such as 127.0.0.1:0, found \"{0}\", which others can reach: --to-others allows that"
+    )]
+    NotLoopback(String),
     #[error("expected a time such as 3.2s or 400ms, at most a day, after `at`, found {}", if .0.is_empty() { "nothing" } else { .0 })]
     BadMoment(String),
     #[error("expected {1} after `{0}`, found nothing")]

@@ -173,8 +173,16 @@ impl Deeds {
                 }
             }
             Ask::Join { name, spot } => {
-                let came = find_object(state, name).and_then(|player| came(state, player));
-                let Some(Came { at, scene, .. }) = came else { return };
+                let Some(came) = find_object(state, name).and_then(|player| came(state, player)) else {
+                    return;
+                };
+                let was_here = self.came.iter().any(|before| before.name == *name)
+                    || self.all.iter().any(|deed| deed.who.as_ref() == Some(name));
+                if spot.is_none() && came.scene.is_none() && !was_here {
+                    // Where there are no scenes, a playtest knows of nobody who comes to a mere place: they are there from the start.
+                    return self.came.push(came);
+                }
+                let Came { at, scene, .. } = came;
                 let scene = scene.map(|scene| format!(" in {scene}")).unwrap_or_default();
                 // Who comes back comes to where they were.
                 let text = if spot.is_none() { "joins".to_owned() } else { format!("joins at {at}{scene}") };

@@ -178,6 +178,23 @@ fn an_earlier_branch_is_no_part_of_it() {
 }
 
 #[test]
+fn who_joins_where_there_are_no_scenes_is_there_from_the_start() {
+    let mut shown = Shown::new(None);
+    shown.asks(&[json!({ "do": "join", "name": "cid", "spot": null })], 5);
+    shown.asks(&[json!({ "do": "join", "name": "dot", "spot": "steps" })], 5);
+    shown.asks(
+        &[json!({ "do": "go", "who": "cid", "to": [2, 0] }), json!({ "do": "leave", "who": "dot" })],
+        30,
+    );
+    shown.asks(&[json!({ "do": "join", "name": "dot", "spot": null })], 2);
+    let (_, text, story, _) = shown.make("guests", false);
+    assert_eq!(story.len(), 0, "{text}");
+    for line in ["player cid at steps", "dot joins at steps", "cid walks to (2, 0, 0)", "dot leaves"] {
+        assert!(text.contains(line), "{text}");
+    }
+}
+
+#[test]
 fn what_had_begun_when_one_goes_on_from_there_is_part_of_it() {
     let mut shown = Shown::new(None);
     let key = |down: bool| json!({ "do": "key", "who": "ada", "key": "use", "down": down });

@@ -219,3 +219,36 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
 
 /// The prompt of the gate is offered to her.
 const OFFERED: &str = "document.getElementById('told').textContent.includes('Wind the gate')";
+
+#[test]
+fn nobody_else_is_let_in() {
+    let served = Served::demo();
+    // A page that sends rubbish is sent away, and the other goes on.
+    let rubbish = "window.why = null; const socket = new WebSocket(new URL('socket', location.href.replace(/^http/, 'ws'))); \
+                   socket.onopen = () => socket.send('rubbish'); socket.onclose = (event) => { window.why = event.reason; }";
+    served.browser.run(rubbish).unwrap();
+    served.until("window.why === 'expected what a page asks for'");
+    served.until("document.getElementById('state').textContent === 'running'");
+    let before = served.tick();
+    served.until(&format!("!document.getElementById('now').textContent.endsWith(' {before}')"));
+
+    // Without the key.
+    let (root, _) = served.address.split_at(served.address.trim_end_matches('/').rfind('/').unwrap() + 1);
+    served.browser.go(root).unwrap();
+    served.until("document.body.innerText.includes('the key is missing')");
+
+    // From another page.
+    let foreign = served.folder.path().join("foreign.html");
+    std::fs::write(&foreign, "<p>elsewhere</p>").unwrap();
+    served.browser.open(&foreign).unwrap();
+    let tries = format!(
+        "window.got = []; const told = (what) => window.got.push(what); const page = '{0}'; \
+         fetch(page).then(() => told('let in'), () => told('refused')); \
+         const socket = new WebSocket(page.replace(/^http/, 'ws') + 'socket'); \
+         socket.onopen = () => told('let in'); socket.onerror = () => told('refused')",
+        served.address
+    );
+    served.browser.run(&tries).unwrap();
+    served.until("window.got.length === 2");
+    assert_eq!(served.get("window.got"), json!(["refused", "refused"]));
+}
