@@ -13,6 +13,7 @@ mod names;
 mod new;
 mod out;
 mod play;
+mod saved;
 mod stage;
 mod test;
 mod text;

@@ -19,7 +19,7 @@ pub(crate) const LONGEST: f64 = 86_400.0;
 const WHOLE_TRACE: usize = 4_000_000;
 
 /// What is played.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Stage {
     pub(crate) wiring: Wiring,
     /// The same without what its playtest gives to constants.

@@ -101,6 +101,8 @@ pub(crate) enum Ask {
         expected: Vec<String>,
         write: bool,
     },
+    /// The world begins anew, with the wiring as it is saved.
+    Restart,
     Pause,
     Resume,
     /// One tick on.

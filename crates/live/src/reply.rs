@@ -80,6 +80,14 @@ pub(crate) struct Status {
     /// What ended a tick before it came to rest, or a reaction that panicked.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) trouble: Option<String>,
+    /// What the checker has found in the wiring as it is saved now.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) findings: Vec<String>,
+    /// The wiring that is saved is another than the world was made of.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub(crate) is_other: bool,
+    /// The world can begin anew.
+    pub(crate) restarts: bool,
     /// Nothing is recorded, so that there is no tape.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub(crate) untraced: bool,

@@ -63,10 +63,10 @@ pub(crate) fn objects_of(state: &State, record: &Record) -> Vec<ObjectId> {
         | Event::TurnedAway { zone, body } => [of_part(*zone), Some(*body)],
         Event::Pointed { who, at, .. } => [Some(*who), at.and_then(of_part)],
         Event::PlayerLeft { player } | Event::Joined { player, .. } => [Some(*player), None],
-        Event::Spawned { object }
-        | Event::Enabled { object }
-        | Event::Disabled { object }
-        | Event::Destroyed { object, .. } => [Some(*object), None],
+        Event::Spawned { object } | Event::Destroyed { object, .. } => [Some(*object), None],
+        Event::Enabled { object } | Event::Disabled { object } => {
+            return with_what_hangs_on(state, *object);
+        }
         Event::SetDown { object, player } => [Some(*object), Some(*player)],
         Event::Delivered { signal, who, .. } | Event::HandedIn { signal, who } => [of_signal(*signal), *who],
         Event::Shifted { part, .. } | Event::Unmoved { part, .. } | Event::Changed { part, .. } => {
@@ -85,15 +85,15 @@ pub(crate) fn objects_of(state: &State, record: &Record) -> Vec<ObjectId> {
 
 /// Whether everything may look otherwise after a record.
 pub(crate) fn changes_scenes(event: &Event) -> bool {
-    matches!(
-        event,
-        Event::Loaded { .. }
-            | Event::Unloaded { .. }
-            | Event::Travelled { .. }
-            | Event::Spawned { .. }
-            | Event::Frozen { .. }
-            | Event::Thawed { .. }
-    )
+    matches!(event, Event::Loaded { .. } | Event::Unloaded { .. })
+}
+
+/// What is switched on and off together with an object: itself, and what hangs on it.
+fn with_what_hangs_on(state: &State, object: ObjectId) -> Vec<ObjectId> {
+    let hangs = |other: &ObjectId| {
+        std::iter::successors(Some(*other), |at| state.parent(*at)).any(|above| above == object)
+    };
+    state.objects().filter(hangs).collect()
 }
 
 /// The object that a signal or a variable is of, by its name.

@@ -25,6 +25,26 @@ type Fresh = Box<dyn Fn() -> Result<World<()>, Error> + Send>;
 pub(crate) struct Offered([Vec<String>; 2]);
 
 /// The wiring a world was made of.
+///
+/// ```
+/// use stoicheon_core::{Catalogue, World};
+/// use stoicheon_live::{Live, LiveWiring};
+/// let text = "object upper_gate at (0, 0, 12) { door { over 1s } }";
+/// let loaded = stoicheon_script::load("lock.stoi", text, &Catalogue::built_in());
+/// let mut world = World::<u32>::new(); // with the game's own closures
+/// loaded.build(&mut world)?;
+///
+/// // Playtests are tried in a world without them.
+/// let again = loaded.clone();
+/// let fresh = move || {
+///     let mut world = World::new();
+///     again.build(&mut world).map(|()| world)
+/// };
+/// let wiring = LiveWiring::new(vec![loaded], fresh).writes_to("lock.stoi");
+/// let mut live = Live::listen("127.0.0.1:0")?.titled("Harrow Lock").with_wiring(wiring);
+/// live.show(&mut world, &mut 0)?;
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub struct LiveWiring {
     /// Its head first, then its scenes.
     parts: Vec<Loaded>,

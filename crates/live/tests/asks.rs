@@ -142,10 +142,7 @@ fn several_pages_watch_and_one_steers() {
     assert_eq!(steers(&one.asks((&mut live, &mut world), &[], 1)), Some(json!(false)));
     // Who goes leaves the wheel to the other.
     drop(two);
-    while state(&one.asks((&mut live, &mut world), &[json!({ "do": "choose", "what": null })], 1))
-        .get("pages")
-        == Some(&json!(2))
-    {}
+    while steers(&one.asks((&mut live, &mut world), &[], 1)) != Some(json!(true)) {}
     let told = one.asks((&mut live, &mut world), &[json!({ "do": "resume" })], 2);
     assert_eq!(said(&told).len(), 0);
 }
@@ -161,4 +158,27 @@ fn a_quiet_tick_is_told_in_few_bytes() {
         let length = page.length();
         assert!(length < 200, "{length}");
     }
+}
+
+#[test]
+fn what_comes_goes_and_is_switched_off_is_told_by_itself() {
+    let (mut live, mut world) = shown();
+    let lamp = world.object("lamp").at(Vec3::new(1.0, 0.0, 1.0)).add().unwrap();
+    let flame = world.object("flame").at(Vec3::new(1.0, 1.0, 1.0)).add().unwrap();
+    world.hang(flame, Some(lamp)).unwrap();
+    let mut page = Page::open(&live);
+    page.asks((&mut live, &mut world), &[], 2);
+    let things = |told: &[serde_json::Value]| -> Vec<(String, bool)> {
+        let all = told.iter().filter_map(|reply| reply["things"].as_array()).flatten();
+        all.map(|thing| (thing["name"].as_str().unwrap().to_owned(), thing["faint"] == json!(true))).collect()
+    };
+    let told =
+        page.asks((&mut live, &mut world), &[json!({ "do": "switch", "object": "lamp", "on": false })], 1);
+    let mut faint = things(&told);
+    faint.sort();
+    assert_eq!(faint, [("flame".to_owned(), true), ("lamp".to_owned(), true)]);
+    world.destroy(lamp).unwrap();
+    let told = page.asks((&mut live, &mut world), &[], 2);
+    let gone: usize = told.iter().filter_map(|reply| reply["gone"].as_array()).map(Vec::len).sum();
+    assert_eq!(gone, 2, "{told:?}");
 }

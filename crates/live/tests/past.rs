@@ -104,3 +104,31 @@ fn a_game_whose_state_is_cloned_goes_back_with_the_world_and_another_is_asked() 
         assert_eq!((world.now().0, game), (31, 20));
     }
 }
+
+#[test]
+fn what_is_saved_is_told_and_the_world_begins_anew_when_a_page_asks() {
+    let (mut live, mut world) = (Live::listen("127.0.0.1:0").unwrap(), lock());
+    let mut page = Page::open(&live);
+    let told = page.asks((&mut live, &mut world), &[json!({ "do": "restart" })], 30);
+    // A world that nobody can make again does not begin anew.
+    assert_eq!((state(&told)["restarts"].clone(), live.wants_restart()), (json!(false), false));
+    live.tell_saved(vec!["lock.stoi:2:1  error  no".to_owned()], false);
+    let told = page.asks((&mut live, &mut world), &[], 1);
+    assert_eq!(state(&told)["findings"], json!(["lock.stoi:2:1  error  no"]));
+    live.tell_saved(Vec::new(), true);
+    let told = page.asks((&mut live, &mut world), &[], 1);
+    assert_eq!(
+        (state(&told)["is_other"].clone(), state(&told)["restarts"].clone()),
+        (json!(true), json!(true))
+    );
+
+    page.asks((&mut live, &mut world), &[json!({ "do": "restart" })], 0);
+    assert!(live.wants_restart() && !live.wants_restart());
+    world = lock();
+    live.restarted(None);
+    let told = page.asks((&mut live, &mut world), &[], 1);
+    assert!(told.iter().any(|reply| reply["whole"] == json!(true)));
+    assert_eq!((state(&told)["is_other"].is_null(), world.now().0), (true, 1));
+    let told = page.asks((&mut live, &mut world), &[json!({ "do": "wind", "tick": 20 })], 0);
+    assert_eq!(said(&told), ["no tick 20 has not been: the last is 1"]);
+}

@@ -185,8 +185,7 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     browser.press('p').unwrap();
     served.until("document.getElementById('state').textContent.startsWith('running')");
     // She walks on as she did then, until a key says otherwise.
-    served.until(&Served::taped("toll_gate.offered"));
-    browser.press('s').unwrap();
+    served.hold_until('a', OFFERED);
     served.hold_until('e', &Served::taped("toll_gate.opened"));
     served.choose("tolls");
     served.until("document.querySelector('#chosen input') !== null");
@@ -214,11 +213,30 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     let written = std::fs::read_to_string(served.folder.path().join("canal.stoi")).unwrap();
     assert!(written.contains("playtest \"ada was here\""), "{written}");
     assert!(written.contains("ada answers lockside.toll_gate"), "{written}");
+
+    // The file is edited: with a fault, the checker's words are shown and the world goes on; then it begins anew with what is saved.
+    let file = served.folder.path().join("lockside.stoi");
+    let text = std::fs::read_to_string(&file).unwrap();
+    browser.run("document.getElementById('made').close()").unwrap();
+    std::fs::write(&file, text.replace("  open toll_gate", "  opn toll_gate")).unwrap();
+    served.until("document.getElementById('findings').textContent.includes('did you mean `open`')");
+    served.shot("fault");
+    let before = served.tick();
+    served.until(&format!("!document.getElementById('now').textContent.endsWith(' {before}')"));
+    std::fs::write(&file, text.replace("over 1s", "over 3s")).unwrap();
+    served.until("document.getElementById('restart').textContent === 'restart with what is saved'");
+    browser.press(ESCAPE).unwrap();
+    browser.press('r').unwrap();
+    served.choose("lockside.toll_gate");
+    served.until("document.getElementById('restart').textContent === 'restart'");
+    served.until("[...document.querySelectorAll('#chosen input')].some((field) => field.value === '3')");
     assert_eq!(browser.console().unwrap(), [""; 0]);
 }
 
 /// The prompt of the gate is offered to her.
-const OFFERED: &str = "document.getElementById('told').textContent.includes('Wind the gate')";
+const OFFERED: &str = "(() => { \
+     const all = [...document.querySelectorAll('#lines .text')].map((line) => line.textContent); \
+     return all.filter((text) => /toll_gate\\.(offered|withdrawn)/.test(text)).at(-1)?.includes('offered') ?? false; })()";
 
 #[test]
 fn nobody_else_is_let_in() {

@@ -140,6 +140,9 @@ impl Live {
             looking_back: history.is_some_and(|history| history.has_future(state)),
             players: players.iter().map(|player| self.player(state, *player)).collect(),
             trouble: self.trouble.clone(),
+            findings: self.findings.clone(),
+            is_other: self.is_other,
+            restarts: self.restarts,
             untraced: !state.trace().is_on(),
             pages: self.shared.pages(),
         }

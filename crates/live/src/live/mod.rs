@@ -66,6 +66,10 @@ pub struct Live {
     times: f64,
     paced: bool,
     trouble: Option<String>,
+    findings: Vec<String>,
+    is_other: bool,
+    restarts: bool,
+    wants_restart: bool,
     /// What a player is asked is looked up again when something was recorded.
     questions: Vec<(ObjectId, Vec<Question>)>,
     wiring: Option<LiveWiring>,
@@ -115,6 +119,10 @@ impl Live {
             times: 1.0,
             paced: false,
             trouble: None,
+            findings: Vec::new(),
+            is_other: false,
+            restarts: false,
+            wants_restart: false,
             questions: Vec::new(),
             wiring: None,
             typed: Typed::default(),
@@ -164,6 +172,34 @@ impl Live {
     pub fn pace(&mut self, frame: Seconds) -> Seconds {
         self.paced = true;
         if self.paused { secs(0.0) } else { secs(frame.0 * self.times) }
+    }
+
+    /// What the checker says of the wiring as it is saved now, and whether it is another than the world was made of. Pages show it; the
+    /// world goes on as it was.
+    pub fn tell_saved(&mut self, findings: Vec<String>, is_other: bool) {
+        (self.findings, self.is_other) = (findings, is_other);
+    }
+
+    /// Whether a page asks for the world to begin anew. Pages ask only if this is asked: a game that can begin anew does it once a
+    /// frame, makes its world again, and says [`restarted`](Self::restarted).
+    pub fn wants_restart(&mut self) -> bool {
+        self.restarts = true;
+        std::mem::take(&mut self.wants_restart)
+    }
+
+    /// The world that is shown from now on is another one, made of that wiring: nothing that was before is known of it.
+    pub fn restarted(&mut self, wiring: Option<LiveWiring>) {
+        for (name, text) in wiring.iter().flat_map(LiveWiring::texts) {
+            self.shared.put_text(&name, &text);
+        }
+        self.wiring = wiring;
+        (self.history, self.shown, self.noted, self.trouble) = (None, None, None, None);
+        (self.ground, self.steering, self.typed) = (Ground::default(), Steering::default(), Typed::default());
+        (self.deeds, self.offered) = (Deeds::default(), None);
+        self.tape.clear();
+        self.questions.clear();
+        self.swinging.clear();
+        (self.findings, self.is_other, self.was_watched) = (Vec::new(), false, false);
     }
 
     /// What became of the ticks of a frame: a tick that was ended since it would not come to rest is told on the page, which holds the
@@ -247,6 +283,10 @@ impl Live {
                     self.paused = true;
                     self.look(world, &mut frame);
                     self.step(world, game, keep)?;
+                    None
+                }
+                Ask::Restart => {
+                    self.wants_restart = self.restarts;
                     None
                 }
                 Ask::Pause => {

@@ -119,7 +119,8 @@ export class Clock {
     const rate = this.rate();
     paper.font = "10.5px system-ui, sans-serif";
     paper.textAlign = "center";
-    const every = (to - from) / rate > 25 ? 5 : 1;
+    // A number needs so much room.
+    const every = [1, 2, 5, 10, 20, 30].find((every) => (every * rate * width) / Math.max(1, to - from) >= 46) ?? 60;
     for (let second = Math.ceil(from / rate / every) * every; second * rate <= to; second += every) {
       paper.fillStyle = ink.edge;
       paper.fillRect(x(second * rate), 0, 1, height - 13);

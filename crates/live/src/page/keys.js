@@ -48,6 +48,7 @@ export class Keys {
       KeyP: () => this.clock.hold(!world.state?.paused),
       KeyL: () => $("latest").click(),
       KeyM: () => $("make").click(),
+      KeyR: () => { if (!$("restart").hidden) ask({ do: "restart" }); },
       Escape: () => { choose(null); $("beside").hidden = true; $("map").focus(); },
     }[event.code] ?? {
       ",": () => this.clock.wind(world.tick - 1),

@@ -26,15 +26,14 @@ export const tell = (words) => {
   if (now - told > 400) { $("told").textContent = words; told = now; }
 };
 
-let saying = 0;
-/** Shows some words for a while. */
+/** Shows some words for a while, below those that are shown already. */
 export const say = (words, button) => {
-  const box = $("said");
-  box.textContent = words;
-  if (button) box.append(button);
-  box.hidden = false;
-  clearTimeout(saying);
-  saying = setTimeout(() => { box.hidden = true; }, button ? 12_000 : 5_000);
+  const line = document.createElement("p");
+  line.textContent = words;
+  if (button) line.append(button);
+  $("said").append(line);
+  while ($("said").children.length > 4) $("said").firstElementChild.remove();
+  setTimeout(() => line.remove(), button ? 12_000 : 5_000);
 };
 
 /** Chooses something by name; nothing: no more. */
@@ -133,6 +132,21 @@ function offers() {
   offered = words;
 }
 
+let known = "";
+/** What the checker says of the wiring as it is saved. */
+function saved({ findings = [], is_other = false, restarts }) {
+  const restart = $("restart");
+  restart.hidden = !restarts;
+  restart.classList.toggle("news", is_other);
+  restart.textContent = is_other ? "restart with what is saved" : "restart";
+  const words = findings.join("\n\n");
+  if (words === known) return;
+  known = words;
+  $("findings").textContent = words;
+  $("found").hidden = !words;
+  if (words) tell(`saved with faults: ${findings[0].split("\n")[0]}`);
+}
+
 function state() {
   const now = world.state;
   document.title = `${now.title} · live`;
@@ -141,7 +155,7 @@ function state() {
   const watching = now.pages > 1 ? ` · ${now.pages} pages` : "";
   line.textContent = now.trouble ?? (now.untraced ? "nothing is recorded: no tape" : now.looking_back ? `looking back${watching}` : now.paused ? `held${watching}` : `running${watching}`);
   line.classList.toggle("bad", Boolean(now.trouble));
-  players(); questions(); offers();
+  players(); questions(); offers(); saved(now);
   clock.state();
 }
 
@@ -191,7 +205,7 @@ function put(reply) {
 function confirm(words) {
   const yes = document.createElement("button");
   yes.textContent = "go anyway";
-  yes.onclick = () => { clock.anyway(); $("said").hidden = true; };
+  yes.onclick = () => { clock.anyway(); yes.parentElement.remove(); };
   say(words, yes);
 }
 
@@ -241,6 +255,7 @@ const themes = matchMedia("(prefers-color-scheme: dark)");
 const theme = (dark) => { document.documentElement.dataset.theme = dark ? "dark" : "light"; ground.inks(); clock.inks(); };
 theme(themes.matches);
 $("theme").onclick = () => theme(document.documentElement.dataset.theme !== "dark");
+$("restart").onclick = () => ask({ do: "restart" });
 $("steer").onclick = () => ask({ do: "steer" });
 $("help").onclick = () => $("keys").showModal();
 $("away").onclick = () => { $("beside").hidden = true; };
