@@ -36,9 +36,9 @@ pub(crate) fn watch(which: &Which) -> Option<Receiver<Saved>> {
             return None;
         }
     };
-    let watched =
+    let is_noticed =
         folders(which).into_iter().all(|folder| watcher.watch(&folder, RecursiveMode::Recursive).is_ok());
-    if !watched {
+    if !is_noticed {
         out::note("what is saved is not noticed: the folder cannot be watched");
         return None;
     }

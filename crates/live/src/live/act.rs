@@ -179,7 +179,7 @@ impl Live {
         if tick > last {
             return Some(Said::no(format!("tick {tick} has not been: the last is {last}")));
         }
-        self.paused = true;
+        self.hold.paused = true;
         self.trouble = None;
         self.look(world, frame);
         self.typed.clear();

@@ -62,14 +62,9 @@ pub struct Live {
     status: Arc<Status>,
     was_watched: bool,
     bench_at: Instant,
-    paused: bool,
-    times: f64,
-    paced: bool,
+    hold: Hold,
     trouble: Option<String>,
-    findings: Vec<String>,
-    is_other: bool,
-    restarts: bool,
-    wants_restart: bool,
+    saved: SavedWiring,
     /// What a player is asked is looked up again when something was recorded.
     questions: Vec<(ObjectId, Vec<Question>)>,
     wiring: Option<LiveWiring>,
@@ -77,6 +72,26 @@ pub struct Live {
     deeds: Deeds,
     /// What a playtest can be made of.
     offered: Option<Offered>,
+}
+
+/// How the time goes.
+#[derive(Debug)]
+struct Hold {
+    paused: bool,
+    times: f64,
+    /// The game asks how much time passes.
+    paced: bool,
+}
+
+/// What is saved while the world runs, and whether it begins anew with that.
+#[derive(Debug, Default)]
+struct SavedWiring {
+    findings: Vec<String>,
+    /// It is another than the world was made of.
+    is_other: bool,
+    /// The game can begin anew.
+    restarts: bool,
+    wants_restart: bool,
 }
 
 impl Live {
@@ -115,14 +130,9 @@ impl Live {
             status: Arc::default(),
             was_watched: false,
             bench_at: Instant::now(),
-            paused: false,
-            times: 1.0,
-            paced: false,
+            hold: Hold { paused: false, times: 1.0, paced: false },
             trouble: None,
-            findings: Vec::new(),
-            is_other: false,
-            restarts: false,
-            wants_restart: false,
+            saved: SavedWiring::default(),
             questions: Vec::new(),
             wiring: None,
             typed: Typed::default(),
@@ -170,21 +180,21 @@ impl Live {
     /// How much time the world is to be given for a frame that took so long: none while the page holds it, less or more when it slows it
     /// down or speeds it up. A game that does not ask cannot be held.
     pub fn pace(&mut self, frame: Seconds) -> Seconds {
-        self.paced = true;
-        if self.paused { secs(0.0) } else { secs(frame.0 * self.times) }
+        self.hold.paced = true;
+        if self.hold.paused { secs(0.0) } else { secs(frame.0 * self.hold.times) }
     }
 
     /// What the checker says of the wiring as it is saved now, and whether it is another than the world was made of. Pages show it; the
     /// world goes on as it was.
     pub fn tell_saved(&mut self, findings: Vec<String>, is_other: bool) {
-        (self.findings, self.is_other) = (findings, is_other);
+        (self.saved.findings, self.saved.is_other) = (findings, is_other);
     }
 
     /// Whether a page asks for the world to begin anew. Pages ask only if this is asked: a game that can begin anew does it once a
     /// frame, makes its world again, and says [`restarted`](Self::restarted).
     pub fn wants_restart(&mut self) -> bool {
-        self.restarts = true;
-        std::mem::take(&mut self.wants_restart)
+        self.saved.restarts = true;
+        std::mem::take(&mut self.saved.wants_restart)
     }
 
     /// The world that is shown from now on is another one, made of that wiring: nothing that was before is known of it.
@@ -199,7 +209,7 @@ impl Live {
         self.tape.clear();
         self.questions.clear();
         self.swinging.clear();
-        (self.findings, self.is_other, self.was_watched) = (Vec::new(), false, false);
+        (self.saved.findings, self.saved.is_other, self.was_watched) = (Vec::new(), false, false);
     }
 
     /// What became of the ticks of a frame: a tick that was ended since it would not come to rest is told on the page, which holds the
@@ -211,7 +221,7 @@ impl Live {
         match advanced {
             Ok(advance) if advance.ticks == 0 => {}
             Ok(_) => self.trouble = None,
-            Err(error @ Error::Tick(_)) => (self.trouble, self.paused) = (Some(error.to_string()), true),
+            Err(error @ Error::Tick(_)) => (self.trouble, self.hold.paused) = (Some(error.to_string()), true),
             Err(error) => return Err(error.into()),
         }
         Ok(())
@@ -280,25 +290,25 @@ impl Live {
                     self.wind((world, game), next, put, &mut frame)
                 }
                 Ask::Step => {
-                    self.paused = true;
+                    self.hold.paused = true;
                     self.look(world, &mut frame);
                     self.step(world, game, keep)?;
                     None
                 }
                 Ask::Restart => {
-                    self.wants_restart = self.restarts;
+                    self.saved.wants_restart = self.saved.restarts;
                     None
                 }
                 Ask::Pause => {
-                    self.paused = true;
+                    self.hold.paused = true;
                     None
                 }
                 Ask::Resume => {
-                    self.paused = false;
+                    self.hold.paused = false;
                     None
                 }
                 Ask::Pace { times } if times > 0.0 && times <= 16.0 => {
-                    self.times = times;
+                    self.hold.times = times;
                     None
                 }
                 Ask::Pace { times } => {
@@ -314,7 +324,7 @@ impl Live {
             }
         }
         self.begin_typed(world);
-        if !self.paused {
+        if !self.hold.paused {
             self.before_tick(world);
         }
         if self.shared.is_watched() {
