@@ -10,7 +10,7 @@ use crate::{
     world::input::Input,
 };
 
-/// What was handed in for one tick, and how much time there was: see [`World::keep_inputs`].
+/// What was handed in for one tick, and how much time there was: see [`World::keep_inputs`](crate::World::keep_inputs).
 #[derive(Clone, Debug)]
 pub struct HandedIn {
     pub(super) tick: Tick,
