@@ -1,5 +1,6 @@
 // The bench: what is chosen, as it is now, and what can be done to it.
-import { world, ask, choose, beside } from "./live.js";
+import { beside } from "./beside.js";
+import { world, ask, choose } from "./world.js";
 
 const $ = (id) => document.getElementById(id);
 

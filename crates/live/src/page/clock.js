@@ -1,5 +1,5 @@
 // Time: held or running, a tick on, back to any tick, and on from there.
-import { world, ask, tell } from "./live.js";
+import { world, ask, tell } from "./world.js";
 
 const $ = (id) => document.getElementById(id);
 /** How many seconds the band shows. */

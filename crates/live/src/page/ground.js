@@ -1,5 +1,5 @@
 // The ground: the map of a scene, drawn at the display's rate between the ticks.
-import { world, ask, choose } from "./live.js";
+import { world, ask, choose } from "./world.js";
 
 /** How long what has just happened is lit, in milliseconds. */
 const LIT = 900;

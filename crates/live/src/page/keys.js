@@ -1,5 +1,5 @@
 // Keys: walking, answering prompts, choosing, and time.
-import { world, ask, choose, play, tell } from "./live.js";
+import { world, ask, choose, play, tell } from "./world.js";
 
 const $ = (id) => document.getElementById(id);
 const WAYS = { ArrowUp: [0, -1], ArrowDown: [0, 1], ArrowLeft: [-1, 0], ArrowRight: [1, 0], KeyW: [0, -1], KeyS: [0, 1], KeyA: [-1, 0], KeyD: [1, 0] };

@@ -1,4 +1,5 @@
 // The page: asks the world at every frame of the display what has changed, and hands that to the ground, the tape, the bench and the clock.
+import { world, ask, take, tell, say, choose, play, hear } from "./world.js";
 import { Ground } from "./ground.js";
 import { Tape } from "./tape.js";
 import { Bench } from "./bench.js";
@@ -8,77 +9,15 @@ import { Made } from "./made.js";
 
 const $ = (id) => document.getElementById(id);
 
-/** What the page knows of the world. */
-export const world = {
-  tick: 0, scenes: [], things: new Map(), byName: new Map(), tape: [], state: null, steers: false, player: null, chosen: null,
-  thingOf(name) { return this.byName.get(name); },
-  me() { return this.state?.players.find((player) => player.name === this.player) ?? null; },
-};
-
-const asks = [];
-/** Asks for something, with the next message. */
-export const ask = (what) => asks.push(what);
-
-let told = 0;
-/** Says something to who does not see the page; not more than a few things a second. */
-export const tell = (words) => {
-  const now = performance.now();
-  if (now - told > 400) { $("told").textContent = words; told = now; }
-};
-
-/** Shows some words for a while, below those that are shown already. */
-export const say = (words, button) => {
-  const line = document.createElement("p");
-  line.textContent = words;
-  if (button) line.append(button);
-  $("said").append(line);
-  while ($("said").children.length > 4) $("said").firstElementChild.remove();
-  setTimeout(() => line.remove(), button ? 12_000 : 5_000);
-};
-
-/** Chooses something by name; nothing: no more. */
-export const choose = (name) => {
-  world.chosen = name || null;
-  ask({ do: "choose", what: world.chosen });
-  ground.chosen(); tape.chosen(); bench.chosen();
-  if (name) tell(`${name} is chosen`);
-};
-
-/** Which player this page moves. */
-export const play = (name) => {
-  if (world.player === name) return;
-  keys.stop();
-  world.player = name;
-  players();
-  ground.follow();
-  if (name) tell(`you are ${name}`);
-};
-
-/** Shows a line of the wiring beside. */
-export const beside = async (place) => {
-  const [, file, line] = place.match(/^(.*):(\d+)$/) ?? [null, place, "1"];
-  const found = await fetch(`file?${encodeURIComponent(file)}`);
-  if (!found.ok) { say(`${place} is not part of the wiring that this page knows`); return; }
-  const text = $("text");
-  text.replaceChildren(...(await found.text()).split("\n").map((words, number) => {
-    const row = document.createElement("span");
-    const count = document.createElement("i");
-    count.textContent = number + 1;
-    row.append(count, `${words}\n`);
-    row.className = number + 1 === Number(line) ? "here" : "";
-    return row;
-  }));
-  $("file").textContent = place;
-  $("beside").hidden = false;
-  text.querySelector(".here")?.scrollIntoView({ block: "center" });
-};
-
 const ground = new Ground($("map"), $("scenes"));
 const tape = new Tape($("lines"));
 const bench = new Bench($("chosen"));
 const clock = new Clock($("band"));
 const keys = new Keys(ground, clock);
 const made = new Made();
+hear("chosen", () => { ground.chosen(); tape.chosen(); bench.chosen(); });
+hear("leaves", () => keys.stop());
+hear("plays", () => { players(); ground.follow(); });
 
 function players() {
   const list = world.state?.players ?? [];
@@ -241,7 +180,8 @@ function poll() {
   if (waiting || socket.readyState !== WebSocket.OPEN) return;
   waiting = true;
   const message = { seen };
-  if (asks.length) message.ask = asks.splice(0, 64);
+  const asks = take(64);
+  if (asks.length) message.ask = asks;
   socket.send(JSON.stringify(message));
 }
 function draw(now) {

@@ -1,5 +1,5 @@
 // A playtest that is made of what was done.
-import { world, ask } from "./live.js";
+import { world, ask } from "./world.js";
 
 const $ = (id) => document.getElementById(id);
 

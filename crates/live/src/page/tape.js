@@ -1,5 +1,6 @@
 // The tape: a line for each thing that happened, with the wires that took it or refused it inside.
-import { world, choose, beside } from "./live.js";
+import { beside } from "./beside.js";
+import { world, choose } from "./world.js";
 
 const $ = (id) => document.getElementById(id);
 /** How many lines are on the page. */

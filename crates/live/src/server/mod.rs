@@ -25,7 +25,7 @@ use crate::{
 };
 
 /// The files of the page.
-const FILES: [(&str, &str, &str); 9] = [
+const FILES: [(&str, &str, &str); 11] = [
     ("", "text/html; charset=utf-8", include_str!("../page/index.html")),
     ("live.css", "text/css; charset=utf-8", include_str!("../page/live.css")),
     ("live.js", "text/javascript; charset=utf-8", include_str!("../page/live.js")),
@@ -33,6 +33,8 @@ const FILES: [(&str, &str, &str); 9] = [
     ("tape.js", "text/javascript; charset=utf-8", include_str!("../page/tape.js")),
     ("bench.js", "text/javascript; charset=utf-8", include_str!("../page/bench.js")),
     ("clock.js", "text/javascript; charset=utf-8", include_str!("../page/clock.js")),
+    ("world.js", "text/javascript; charset=utf-8", include_str!("../page/world.js")),
+    ("beside.js", "text/javascript; charset=utf-8", include_str!("../page/beside.js")),
     ("made.js", "text/javascript; charset=utf-8", include_str!("../page/made.js")),
     ("keys.js", "text/javascript; charset=utf-8", include_str!("../page/keys.js")),
 ];
