@@ -5,6 +5,10 @@ import { world, ask, choose } from "./world.js";
 const LIT = 900;
 /** How long words of an effect are seen, in milliseconds. */
 const WORDS = 2400;
+/** Of more things than that, names say no more. */
+const MANY = 200;
+/** Of more bodies than that, names are seen only from near. */
+const CROWD = 60;
 /** Farther than that in one tick, a body was put there and does not glide. */
 const LEAP = 1.5;
 
@@ -36,6 +40,9 @@ export class Ground {
     this.fitted = null;
     this.glow = new Map();
     this.words = [];
+    this.looks = 0;
+    this.says = 0;
+    this.fixed = [];
     canvas.onpointerdown = (event) => this.down(event);
     canvas.onpointermove = (event) => this.move(event);
     canvas.onpointerup = (event) => this.up(event);
@@ -44,16 +51,21 @@ export class Ground {
   }
 
   inks() { this.ink = document.documentElement.dataset.theme === "dark" ? DARK : LIGHT; }
-  clear() { this.glow.clear(); this.words = []; }
+  clear() { this.glow.clear(); this.words = []; this.looks += 1; this.says += 1; }
+  /** Something is gone. */
+  gone() { this.looks += 1; this.says += 1; }
 
   /** A thing looks otherwise: it glides from where it was. */
   took(thing, before) {
+    if (!isLoose(thing)) { this.looks += 1; if (!before || this.label(before) !== this.label(thing)) this.says += 1; }
     if (before && before.scene === thing.scene && before.shown) { thing.shown = before.shown; thing.from = before.shown; thing.since = performance.now(); this.leap(thing); }
   }
-  moved(thing, at) { thing.from = thing.shown ?? thing.at; thing.at = at; thing.since = performance.now(); this.leap(thing); }
+  moved(thing, at) { if (!isLoose(thing)) { thing.at = at; this.looks += 1; this.says += 1; return; } thing.from = thing.shown ?? thing.at; thing.at = at; thing.since = performance.now(); this.leap(thing); }
   leap(thing) { if (Math.hypot(thing.at[0] - thing.from[0], thing.at[1] - thing.from[1]) > LEAP) thing.from = thing.at; }
 
   scenes() {
+    this.looks += 1;
+    this.says += 1;
     const named = world.scenes.map((scene, number) => ({ ...scene, number })).filter((scene) => scene.name);
     this.buttons.hidden = named.length < 2;
     this.buttons.replaceChildren(...named.map((scene) => {
@@ -210,25 +222,63 @@ export class Ground {
     if (this.fitted !== this.scene && world.things.size) { this.fit(); this.fitted = this.scene; }
     this.glide(now);
     if (this.following) this.keepInView(world.things.get(mine?.thing));
+    this.still(width, height, dots);
+    paper.setTransform(1, 0, 0, 1, 0, 0);
+    paper.drawImage(this.layer.sheet, 0, 0);
     paper.setTransform(dots, 0, 0, dots, 0, 0);
-    paper.fillStyle = this.ink.ground;
-    paper.fillRect(0, 0, width, height);
-    this.grid(width, height);
-    const things = [...this.here()];
-    const size = (thing) => thing.dot ? -1 : Math.max(0, ...(thing.marks ?? []).map((mark) => mark.radius ?? sizeOf(around(thing, mark))));
-    const order = things.map((thing) => [thing.size ??= size(thing), thing]).sort((one, two) => two[0] - one[0]);
-    for (const [, thing] of order) this.marks(thing);
-    for (const [, thing] of order) this.lights(thing, now);
-    for (const [, thing] of order) if (thing.dot) this.dot(thing, mine);
-    this.names(things, mine);
+    const loose = [...this.here()].filter(isLoose);
+    for (const thing of loose) this.marks(thing);
+    this.lights(now);
+    paper.setTransform(1, 0, 0, 1, 0, 0);
+    paper.drawImage(this.named.sheet, 0, 0);
+    paper.setTransform(dots, 0, 0, dots, 0, 0);
+    for (const thing of loose) this.dot(thing, mine);
+    this.labels = [...this.fixed];
+    this.names(loose, mine);
     this.offer(mine);
     this.say(now);
+  }
+
+  /** What stands still is drawn once, until it looks otherwise or is seen from elsewhere; and its names, which take longest, by themselves. */
+  still(width, height, dots) {
+    const { x, y, scale } = this.view;
+    const seen = [x, y, scale, this.scene, width, height, dots, this.ink === DARK].join(" ");
+    const things = () => [...this.here()].filter((thing) => !isLoose(thing));
+    this.layer = this.layered(this.layer, `${seen} ${this.looks}`, dots, () => {
+      this.paper.fillStyle = this.ink.ground;
+      this.paper.fillRect(0, 0, width, height);
+      this.grid(width, height);
+      const size = (thing) => Math.max(0, ...(thing.marks ?? []).map((mark) => mark.radius ?? sizeOf(around(thing, mark))));
+      const order = things().map((thing) => [thing.size ??= size(thing), thing]).sort((one, two) => two[0] - one[0]);
+      for (const [, thing] of order) this.marks(thing);
+      for (const [, thing] of order) if (thing.dot) this.dot(thing, null);
+    });
+    this.named = this.layered(this.named, `${seen} ${this.says} ${world.chosen}`, dots, () => {
+      this.paper.clearRect(0, 0, width, height);
+      this.labels = [];
+      this.names(things(), null);
+      this.fixed = this.labels;
+    });
+  }
+
+  /** A layer that is drawn when its key is another than before. */
+  layered(layer, key, dots, draw) {
+    const { canvas, paper } = this;
+    const sheet = layer?.sheet ?? document.createElement("canvas");
+    if (layer?.key === key) return layer;
+    if (sheet.width !== canvas.width || sheet.height !== canvas.height) { sheet.width = canvas.width; sheet.height = canvas.height; }
+    this.paper = sheet.getContext("2d");
+    this.paper.setTransform(dots, 0, 0, dots, 0, 0);
+    draw();
+    this.paper = paper;
+    return { sheet, key };
   }
 
   /** Things that moved are shown between where they were and where they are. */
   glide(now) {
     const tick = 1000 / (world.state?.rate ?? 30) / Math.min(1, world.state?.times ?? 1);
     for (const thing of world.things.values()) {
+      if (!isLoose(thing)) continue;
       const part = thing.since === undefined ? 1 : Math.min(1, (now - thing.since) / tick);
       const from = thing.from ?? thing.at;
       thing.shown = [from[0] + (thing.at[0] - from[0]) * part, from[1] + (thing.at[1] - from[1]) * part];
@@ -269,6 +319,8 @@ export class Ground {
   marks(thing) {
     const { paper, view } = this;
     for (const mark of thing.marks ?? []) {
+      // What would be smaller than its dot is not seen.
+      if (thing.dot && mark.form === "area" && (mark.wide ??= wideOf(mark)) * view.scale < 8) continue;
       const [fill, alpha, edge] = this.ink[mark.style === "body" ? "bodyshape" : mark.style] ?? [null, 0, this.ink.text];
       const faint = thing.faint || mark.faint ? 0.3 : 1;
       const points = around(thing, mark, true).map((point) => this.paperOf(point));
@@ -299,29 +351,34 @@ export class Ground {
   }
 
   /** A glow around what has just happened, and a line around what is chosen. */
-  lights(thing, now) {
+  lights(now) {
+    const isHere = (thing) => thing && (thing.scene === this.scene || !world.scenes[thing.scene]?.name);
+    for (const [number, since] of this.glow) {
+      const part = (now - since) / LIT;
+      const thing = world.things.get(number);
+      if (part >= 1) this.glow.delete(number);
+      else if (isHere(thing)) this.outline(thing, this.ink.lit, 9 * (1 - part) + 1, 0.75 * (1 - part));
+    }
+    if (!world.chosen) return;
+    let chosen = world.byName.get(world.chosen);
+    for (let name = world.chosen; !chosen && name.includes("."); ) { name = name.slice(0, name.lastIndexOf(".")); chosen = world.byName.get(name); }
+    if (isHere(chosen)) this.outline(chosen, this.ink.chosen, 2.5, 1);
+  }
+
+  outline(thing, ink, width, alpha) {
     const { paper } = this;
-    const since = this.glow.get(thing.number);
-    const part = since === undefined ? 1 : (now - since) / LIT;
-    if (since !== undefined && part >= 1) this.glow.delete(thing.number);
-    const chosen = thing.of && (thing.of === world.chosen || world.chosen?.startsWith(`${thing.of}.`));
-    if (part >= 1 && !chosen) return;
-    const outline = (ink, width, alpha) => {
-      paper.globalAlpha = alpha;
-      paper.strokeStyle = ink;
-      paper.lineWidth = width;
-      const areas = (thing.marks ?? []).filter((mark) => mark.form === "area" || mark.style === "leaf");
-      paper.beginPath();
-      for (const mark of areas) {
-        around(thing, mark, true).map((point) => this.paperOf(point)).forEach(([x, y], at) => (at ? paper.lineTo(x, y) : paper.moveTo(x, y)));
-        if (mark.form === "area") paper.closePath();
-      }
-      if (!areas.length || thing.dot) { const [x, y] = this.paperOf(thing.shown ?? thing.at); paper.moveTo(x + 13, y); paper.arc(x, y, 13, 0, Math.PI * 2); }
-      paper.stroke();
-      paper.globalAlpha = 1;
-    };
-    if (part < 1) outline(this.ink.lit, 9 * (1 - part) + 1, 0.75 * (1 - part));
-    if (chosen) outline(this.ink.chosen, 2.5, 1);
+    paper.globalAlpha = alpha;
+    paper.strokeStyle = ink;
+    paper.lineWidth = width;
+    const areas = (thing.marks ?? []).filter((mark) => mark.form === "area" || mark.style === "leaf");
+    paper.beginPath();
+    for (const mark of areas) {
+      around(thing, mark, true).map((point) => this.paperOf(point)).forEach(([x, y], at) => (at ? paper.lineTo(x, y) : paper.moveTo(x, y)));
+      if (mark.form === "area") paper.closePath();
+    }
+    if (!areas.length || thing.dot) { const [x, y] = this.paperOf(thing.shown ?? thing.at); paper.moveTo(x + 13, y); paper.arc(x, y, 13, 0, Math.PI * 2); }
+    paper.stroke();
+    paper.globalAlpha = 1;
   }
 
   dot(thing, mine) {
@@ -339,6 +396,9 @@ export class Ground {
     paper.globalAlpha = 1;
   }
 
+  /** The name of a thing, with the state it is in and how many are inside: of a crowd only the name. */
+  label(thing) { return world.things.size > MANY ? thing.name : [thing.name, thing.state, thing.inside].filter(Boolean).join(" · "); }
+
   /** Names, where they cover no other: players first, then what is chosen, then the rest. */
   names(things, mine) {
     const { paper } = this;
@@ -348,15 +408,17 @@ export class Ground {
     const rank = (thing) => (thing.number === mine?.thing ? 5 : thing.dot === "player" ? 4 : thing.of === world.chosen ? 3 : thing.parts?.length ? 2 : thing.dot ? 1 : 0);
     const named = things.filter((thing) => thing.name && (thing.dot || thing.marks)).map((thing) => [rank(thing), thing]);
     named.sort((one, two) => two[0] - one[0] || one[1].number - two[1].number);
-    this.labels = [];
-    for (const [, thing] of named) {
-      const text = [thing.name, thing.state, thing.inside].filter(Boolean).join(" · ");
+    // Of many bodies only those that are seen from near have names.
+    const crowd = named.length > CROWD && this.view.scale < 12;
+    for (const [rank, thing] of named) {
+      if (crowd && isLoose(thing) && rank < 3) continue;
+      const text = this.label(thing);
       const width = (thing.width?.[0] === text ? thing.width : (thing.width = [text, paper.measureText(text).width]))[1];
       const [x, y] = this.paperOf(thing.shown ?? thing.at);
       if (x < -60 || y < -40 || x > this.canvas.clientWidth + 60 || y > this.canvas.clientHeight + 40) continue;
       const below = thing.dot === "player" ? 22 : thing.dot ? 17 : 4;
       const box = [x - width / 2 - 2, y + below - 11, x + width / 2 + 2, y + below + 3];
-      if (this.labels.some((other) => box[0] < other.box[2] && box[2] > other.box[0] && box[1] < other.box[3] && box[3] > other.box[1])) continue;
+      if (rank < 4 && this.labels.some((other) => box[0] < other.box[2] && box[2] > other.box[0] && box[1] < other.box[3] && box[3] > other.box[1])) continue;
       this.labels.push({ box, thing });
       paper.globalAlpha = thing.faint ? 0.5 : 1;
       paper.strokeStyle = this.ink.halo;
@@ -429,12 +491,21 @@ export class Ground {
   }
 }
 
+/** Bodies are where the ticks take them; everything else is where it was put. */
+function isLoose(thing) { return thing.dot === "player" || thing.dot === "body"; }
+
 /** The points of a mark, where they are on the ground. */
 function around(thing, mark, shown) {
   const [x, y] = (shown && thing.shown) || thing.at;
   const points = [];
   for (let at = 0; at < mark.points.length; at += 2) points.push([x + mark.points[at], y + mark.points[at + 1]]);
   return points;
+}
+
+/** How wide or tall a mark is at most, in scene units. */
+function wideOf(mark) {
+  const range = (from) => { const all = mark.points.filter((_, at) => at % 2 === from); return Math.max(...all) - Math.min(...all); };
+  return Math.max(range(0), range(1));
 }
 
 function sizeOf(points) {

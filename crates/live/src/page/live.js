@@ -104,7 +104,7 @@ function put(reply) {
   if (reply.scenes) { world.scenes = reply.scenes; ground.scenes(); }
   for (const number of reply.gone ?? []) {
     const thing = world.things.get(number);
-    if (thing) { world.things.delete(number); if (world.byName.get(thing.of) === thing) world.byName.delete(thing.of); }
+    if (thing) { ground.gone(); world.things.delete(number); if (world.byName.get(thing.of) === thing) world.byName.delete(thing.of); }
   }
   for (const thing of reply.things ?? []) {
     const before = world.things.get(thing.number);
