@@ -157,6 +157,19 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     served.until(&Served::taped("Thank you"));
     served.shot("gate");
 
+    // What happened is asked: its wire, and the place where that is written.
+    let row = "[...document.querySelectorAll('#lines .line')].find((line) => line.textContent.includes('toll_gate.answered'))";
+    browser.run(&format!("{row}.firstChild.click()")).unwrap();
+    served.until(&format!(
+        "{row}.querySelector('.open')?.textContent.includes('lockside.stoi:22 took it') ?? false"
+    ));
+    browser.run(&format!("{row}.querySelector('.place').click()")).unwrap();
+    served.until("document.querySelector('#text .here')?.textContent.includes('on toll_gate.answered when toll_gate is closed') ?? false");
+    assert_eq!(served.get("document.getElementById('file').textContent"), json!("lockside.stoi:22"));
+    served.shot("beside");
+    browser.press(ESCAPE).unwrap();
+    served.until("document.getElementById('beside').hidden");
+
     // Held, and two seconds back: the gate is shut, and nobody has paid.
     browser.press('p').unwrap();
     served.until("document.getElementById('state').textContent.startsWith('held')");

@@ -10,10 +10,10 @@ export const beside = async (place) => {
   if (!found.ok) { say(`${place} is not part of the wiring that this page knows`); return; }
   const text = $("text");
   text.replaceChildren(...(await found.text()).split("\n").map((words, number) => {
-    const row = document.createElement("span");
+    const row = document.createElement("div");
     const count = document.createElement("i");
     count.textContent = number + 1;
-    row.append(count, `${words}\n`);
+    row.append(count, words || " ");
     row.className = number + 1 === Number(line) ? "here" : "";
     return row;
   }));

@@ -416,7 +416,9 @@ export class Ground {
       const width = (thing.width?.[0] === text ? thing.width : (thing.width = [text, paper.measureText(text).width]))[1];
       const [x, y] = this.paperOf(thing.shown ?? thing.at);
       if (x < -60 || y < -40 || x > this.canvas.clientWidth + 60 || y > this.canvas.clientHeight + 40) continue;
-      const below = thing.dot === "player" ? 22 : thing.dot ? 17 : 4;
+      // In the middle of what has room for it, and otherwise below.
+      const roomy = (thing.marks ?? []).some((mark) => mark.form === "area" && (mark.wide ??= wideOf(mark)) * this.view.scale > 70);
+      const below = thing.dot === "player" ? 22 : roomy ? 4 : 18;
       const box = [x - width / 2 - 2, y + below - 11, x + width / 2 + 2, y + below + 3];
       if (rank < 4 && this.labels.some((other) => box[0] < other.box[2] && box[2] > other.box[0] && box[1] < other.box[3] && box[3] > other.box[1])) continue;
       this.labels.push({ box, thing });
