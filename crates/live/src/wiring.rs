@@ -5,7 +5,7 @@ use std::{collections::VecDeque, fmt, path::PathBuf, sync::Arc};
 use serde_json::{Value, json};
 use stoicheon_core::{
     Error, State, World,
-    playtest::{NoHost, PlaytestError, Underway},
+    playtest::{NoHost, PlaytestError, PlaytestStep, Underway},
 };
 use stoicheon_script::{Line, Loaded};
 use stoicheon_view::failure_text;
@@ -193,6 +193,8 @@ pub(crate) struct Typed {
     lines: VecDeque<Entered>,
     at: usize,
     under: Option<Underway>,
+    /// Somebody joined, who is there at once.
+    has_joined: bool,
 }
 
 impl Typed {
@@ -220,6 +222,7 @@ impl Typed {
                 continue;
             }
             let step = line.step(self.at, world);
+            self.has_joined |= matches!(step, Ok((_, PlaytestStep::Join { .. })));
             match step.and_then(|(place, step)| Underway::begin(&step, &place, world)) {
                 Ok(begun) => said.extend(self.go(world, deeds, begun)),
                 Err(error) => {
@@ -228,6 +231,11 @@ impl Typed {
                 }
             }
         }
+    }
+
+    /// Whether somebody has joined since this was asked last.
+    pub(crate) fn has_joined(&mut self) -> bool {
+        std::mem::take(&mut self.has_joined)
     }
 
     /// After a tick.

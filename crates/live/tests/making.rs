@@ -195,6 +195,21 @@ fn who_joins_where_there_are_no_scenes_is_there_from_the_start() {
 }
 
 #[test]
+fn one_goes_back_and_on_past_somebody_who_joined_by_a_line() {
+    let mut shown = Shown::new(None);
+    shown.asks(&[json!({ "do": "go", "who": "ada", "to": [3, 0] })], 12);
+    shown.line("cid joins at steps", 3);
+    shown.asks(&[json!({ "do": "pause" })], 0);
+    let last = shown.world.now().0;
+    let digest = shown.world.trace().digest();
+    for tick in [last - 9, last - 1, 2, last] {
+        let told = shown.asks(&[json!({ "do": "wind", "tick": tick })], 0);
+        assert_eq!((said(&told).len(), shown.world.now().0), (0, tick), "{told:?}");
+    }
+    assert_eq!((shown.world.players().count(), shown.world.trace().digest()), (3, digest));
+}
+
+#[test]
 fn what_had_begun_when_one_goes_on_from_there_is_part_of_it() {
     let mut shown = Shown::new(None);
     let key = |down: bool| json!({ "do": "key", "who": "ada", "key": "use", "down": down });

@@ -28,6 +28,12 @@ impl Live {
     pub(super) fn begin_typed<G: 'static>(&mut self, world: &mut World<G>) {
         let mut said = Vec::new();
         self.typed.begin(world, &mut self.deeds, &mut said);
+        if self.typed.has_joined()
+            && let Some(history) = &mut self.history
+        {
+            // Who joins is there at once, which no tick says again.
+            history.keep_next();
+        }
         said.into_iter().for_each(|(page, said)| self.shared.say(page, said));
     }
 
