@@ -119,7 +119,7 @@ impl Shown {
         }
     }
 
-    /// Begins anew, with the wiring as it is saved. What cannot be made is told, and the world goes on.
+    /// Restarts with the wiring as it is saved. What cannot be made is told, and the world goes on.
     fn restart(&mut self, which: &Which) -> Result<(), LiveError> {
         let stage = self.next.as_ref().unwrap_or(&self.stage);
         match world(stage).and_then(|world| Ok((world, wiring(stage, which)?))) {

@@ -101,7 +101,7 @@ pub(crate) enum Ask {
         expected: Vec<String>,
         write: bool,
     },
-    /// The world begins anew, with the wiring as it is saved.
+    /// The world restarts with the wiring as it is saved.
     Restart,
     Pause,
     Resume,

@@ -117,7 +117,13 @@ impl Deeds {
     }
 
     /// Before something that was asked is done: what it will have been, if it can be done.
-    pub(crate) fn before(&mut self, state: &State, ask: &Ask) -> Option<(Option<String>, String)> {
+    /// `flat` says whether the player is in a flat scene.
+    pub(crate) fn before(
+        &mut self,
+        state: &State,
+        ask: &Ask,
+        flat: bool,
+    ) -> Option<(Option<String>, String)> {
         let by = |who: &String, text: String| Some((Some(who.clone()), text));
         match ask {
             Ask::Walk { who, .. } | Ask::Go { who, .. } => self.stops(state, who),
@@ -126,7 +132,8 @@ impl Deeds {
             Ask::Point { who, at, to, button } => {
                 let aim = find_object(state, at).and_then(|aim| state.place(aim).ok())?;
                 let with = if button == "primary" { String::new() } else { format!(" with {button}") };
-                let away = Vec3::new(to[0], aim.y, to[1]);
+                let [x, y] = *to;
+                let away = if flat { Vec3::new(x, -y, aim.z) } else { Vec3::new(x, aim.y, y) };
                 return by(who, format!("points at {}{with}", place(away, false)));
             }
             Ask::Answer { who, answer } => {

@@ -98,10 +98,9 @@ impl History {
             self.is_due = false;
         }
         // A moment goes when the next one is old enough to begin with.
-        while let [_, second, ..] = self.kept.make_contiguous()
-            && second.tick + self.longest <= now
+        while let Some(second) = self.kept.get(1).map(|kept| kept.tick)
+            && second + self.longest <= now
         {
-            let second = second.tick;
             self.kept.pop_front();
             while self.ticks.front().is_some_and(|tick| tick.tick().0 <= second) {
                 self.ticks.pop_front();

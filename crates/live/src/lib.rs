@@ -1,7 +1,7 @@
 //! A page in which a running world is seen, walked in, changed and wound back.
 //!
-//! [`Live`] serves it on the loopback address, from threads of its own; a game shows it its world once a frame. The page is for whoever
-//! makes the game, not for who plays it. For running a world see `stoicheon-core`; for pictures of one that has run, `stoicheon-view`.
+//! [`Live`] serves it on the loopback address, from threads of its own; a game shows it its world once a frame. The page is for those
+//! who make the game, not for those who play it. For running a world see `stoicheon-core`; for pictures of one that has run, `stoicheon-view`.
 //!
 //! ```no_run
 //! use stoicheon_core::{World, secs};

@@ -114,17 +114,18 @@ pub(crate) fn expected<'l>(
     let mut signals: BTreeMap<&str, bool> = BTreeMap::new();
     let mut effects: BTreeSet<&str> = BTreeSet::new();
     let mut values: BTreeMap<String, String> = BTreeMap::new();
-    let mut before: Option<&Line> = None;
+    let mut delivered: Option<&Line> = None;
     for line in tape.into_iter().filter(|line| line.tick > since) {
         let about = line.about.as_deref().unwrap_or_default();
         match line.event.as_str() {
-            "delivered" => drop(signals.entry(about).or_default()),
-            // The first record after a delivery says whether any wire took it.
+            "delivered" => {
+                signals.entry(about).or_default();
+                delivered = Some(line.as_ref());
+            }
+            // A delivery has reached all its wires before the next one is.
             "took" => {
-                if let Some(before) =
-                    before.filter(|before| before.n == line.cause && before.event == "delivered")
-                {
-                    signals.insert(before.about.as_deref().unwrap_or_default(), true);
+                if let Some(delivered) = delivered.filter(|delivered| delivered.n == line.cause) {
+                    signals.insert(delivered.about.as_deref().unwrap_or_default(), true);
                 }
             }
             "performed" => drop(effects.insert(about)),
@@ -132,7 +133,6 @@ pub(crate) fn expected<'l>(
             "shifted" => values.extend(state_now(state, about)),
             _ => {}
         }
-        before = Some(line.as_ref());
     }
     let count = |name: &str| state.find_signal(name).map_or(0, |signal| state.delivered(signal));
     let performed = |name: &str| state.find_effect(name).map_or(0, |effect| state.performed(effect));

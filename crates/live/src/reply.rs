@@ -86,7 +86,7 @@ pub(crate) struct Status {
     /// The wiring that is saved is another than the world was made of.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub(crate) is_other: bool,
-    /// The world can begin anew.
+    /// The world can be restarted.
     pub(crate) restarts: bool,
     /// Nothing is recorded, so that there is no tape.
     #[serde(skip_serializing_if = "std::ops::Not::not")]

@@ -63,10 +63,10 @@ pub(crate) fn objects_of(state: &State, record: &Record) -> Vec<ObjectId> {
         | Event::TurnedAway { zone, body } => [of_part(*zone), Some(*body)],
         Event::Pointed { who, at, .. } => [Some(*who), at.and_then(of_part)],
         Event::PlayerLeft { player } | Event::Joined { player, .. } => [Some(*player), None],
-        Event::Spawned { object } | Event::Destroyed { object, .. } => [Some(*object), None],
-        Event::Enabled { object } | Event::Disabled { object } => {
-            return with_what_hangs_on(state, *object);
-        }
+        Event::Spawned { object }
+        | Event::Enabled { object }
+        | Event::Disabled { object }
+        | Event::Destroyed { object, .. } => [Some(*object), None],
         Event::SetDown { object, player } => [Some(*object), Some(*player)],
         Event::Delivered { signal, who, .. } | Event::HandedIn { signal, who } => [of_signal(*signal), *who],
         Event::Shifted { part, .. } | Event::Unmoved { part, .. } | Event::Changed { part, .. } => {
@@ -88,12 +88,27 @@ pub(crate) fn changes_scenes(event: &Event) -> bool {
     matches!(event, Event::Loaded { .. } | Event::Unloaded { .. })
 }
 
-/// What is switched on and off together with an object: itself, and what hangs on it.
-fn with_what_hangs_on(state: &State, object: ObjectId) -> Vec<ObjectId> {
-    let hangs = |other: &ObjectId| {
-        std::iter::successors(Some(*other), |at| state.parent(*at)).any(|above| above == object)
+/// What hangs on any of these objects, and is switched on and off together with them. `switched` is sorted.
+pub(crate) fn what_hangs_on(state: &State, switched: &[ObjectId]) -> Vec<ObjectId> {
+    let hangs = |object: &ObjectId| {
+        let mut above = std::iter::successors(state.parent(*object), |at| state.parent(*at));
+        above.any(|above| switched.binary_search(&above).is_ok())
     };
     state.objects().filter(hangs).collect()
+}
+
+/// Whether a record may change what players are asked.
+pub(crate) fn changes_questions(state: &State, event: &Event) -> bool {
+    match event {
+        Event::Delivered { signal, .. } => {
+            let last = state.signal_name(*signal).and_then(|name| name.rsplit('.').next());
+            matches!(last, Some("asked" | "chosen" | "declined"))
+        }
+        Event::Joined { .. } | Event::PlayerLeft { .. } | Event::Loaded { .. } | Event::Unloaded { .. } => {
+            true
+        }
+        _ => false,
+    }
 }
 
 /// The object that a signal or a variable is of, by its name.

@@ -1,7 +1,7 @@
 //! What a page asks for goes in as an input of the host does, and what comes of it is told.
 
 use serde_json::json;
-use stoicheon_core::{Door, Vec3, World, secs};
+use stoicheon_core::{Door, Rotation, Vec3, WhenEmpty, World, secs};
 use stoicheon_live::Live;
 
 use crate::served::{Page, lock, said, state, tape};
@@ -181,4 +181,28 @@ fn what_comes_goes_and_is_switched_off_is_told_by_itself() {
     let told = page.asks((&mut live, &mut world), &[], 2);
     let gone: usize = told.iter().filter_map(|reply| reply["gone"].as_array()).map(Vec::len).sum();
     assert_eq!(gone, 2, "{told:?}");
+}
+
+#[test]
+fn a_scene_that_is_loaded_while_a_page_watches_is_told_by_its_name() {
+    let mut world = World::<()>::new();
+    for name in ["lockside", "tunnel"] {
+        let scene = world.offer_scene(name, WhenEmpty::Frozen, move |world| {
+            world.spot_at(&format!("{name}.steps"), None, Vec3::ZERO, Rotation::NONE)?;
+            Ok(())
+        });
+        if name == "lockside" {
+            world.load_scene(scene).unwrap();
+        }
+    }
+    let ada = world.join("ada", Some(("lockside", "steps"))).unwrap();
+    let mut live = Live::listen("127.0.0.1:0").unwrap();
+    let mut page = Page::open(&live);
+    page.asks((&mut live, &mut world), &[], 2);
+    world.bring(ada, "tunnel", "steps").unwrap();
+    let told = page.asks((&mut live, &mut world), &[], 2);
+    let scenes = told.iter().filter_map(|reply| reply["scenes"].as_array()).next_back().unwrap();
+    let number = state(&told)["players"][0]["scene"].as_u64().unwrap();
+    assert_eq!(scenes[usize::try_from(number).unwrap()]["name"], "tunnel");
+    assert!(told.iter().all(|reply| reply["whole"].is_null()), "not everything is told again");
 }

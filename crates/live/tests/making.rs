@@ -16,6 +16,7 @@ spot steps at (0, 0, 0)
 object gauge_post at (6, 0, 0) { prompt "Wind" key use, hold 0.5s, reach 2 }
 object upper_gate at (6, 0, 3) { door { over 400ms } }
 object pool at (0, -1, 6) { zone box (4, 2, 4) }
+on gauge_post.answered when level > 9 { perform say("High water!") }
 on gauge_post.answered { open upper_gate; rung of who += 1 }
 on upper_gate.opened { perform say("Mind the gap.") }
 on pool.entered by player { perform say("Brr!"); send who to steps }
@@ -218,7 +219,7 @@ fn what_had_begun_when_one_goes_on_from_there_is_part_of_it() {
     shown.asks(&[key(true), walk([1, 0])], 30);
     shown.asks(&[key(false), walk([0, 0])], 5);
     assert!(shown.make("once", false).1.contains("ada answers gauge_post"));
-    // Back to where she had held the key for a third of the time, and he was on his way: she lets go, and he walks on.
+    // Back to where she had held the key for a third of the time, and bob was on the way: she lets go, and bob walks on.
     shown.asks(&[json!({ "do": "wind", "tick": 51 }), json!({ "do": "resume" })], 10);
     shown.asks(&[key(true)], 20);
     shown.asks(&[key(false), walk([0, 0])], 3);

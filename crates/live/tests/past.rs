@@ -106,11 +106,11 @@ fn a_game_whose_state_is_cloned_goes_back_with_the_world_and_another_is_asked() 
 }
 
 #[test]
-fn what_is_saved_is_told_and_the_world_begins_anew_when_a_page_asks() {
+fn what_is_saved_is_told_and_the_world_restarts_when_a_page_asks() {
     let (mut live, mut world) = (Live::listen("127.0.0.1:0").unwrap(), lock());
     let mut page = Page::open(&live);
     let told = page.asks((&mut live, &mut world), &[json!({ "do": "restart" })], 30);
-    // A world that nobody can make again does not begin anew.
+    // A world that nobody can make again does not restart.
     assert_eq!((state(&told)["restarts"].clone(), live.wants_restart()), (json!(false), false));
     live.tell_saved(vec!["lock.stoi:2:1  error  no".to_owned()], false);
     let told = page.asks((&mut live, &mut world), &[], 1);

@@ -227,7 +227,7 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     assert!(written.contains("playtest \"ada was here\""), "{written}");
     assert!(written.contains("ada answers lockside.toll_gate"), "{written}");
 
-    // The file is edited: with a fault, the checker's words are shown and the world goes on; then it begins anew with what is saved.
+    // The file is edited: with a fault, the checker's words are shown and the world goes on; then it restarts with what is saved.
     let file = served.folder.path().join("lockside.stoi");
     let text = std::fs::read_to_string(&file).unwrap();
     browser.run("document.getElementById('made').close()").unwrap();

@@ -6,6 +6,7 @@ use stoicheon_core::{Error, State, World};
 
 use crate::{
     ask::Ask,
+    bench::find_object,
     does::does,
     error::LiveError,
     history::{History, KeptGame, Wound},
@@ -148,8 +149,9 @@ impl Live {
             // Who joins is there at once, which no tick says again.
             history.keep_next();
         }
-        let deed = self.deeds.before(world, ask);
         let lie = Lie { ground: &self.ground };
+        let who = if let Ask::Point { who, .. } = ask { find_object(world, who) } else { None };
+        let deed = self.deeds.before(world, ask, who.is_some_and(|who| lie.is_flat(who)));
         let done = does(ask.clone(), (&mut self.steering, &mut self.deeds), lie, world);
         if done.is_ok() {
             self.deeds.after(world, ask, deed);

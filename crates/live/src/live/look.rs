@@ -26,12 +26,18 @@ impl Live {
         let mut dirty: Vec<ObjectId> = state.moves().map(|moved| moved.object).collect();
         dirty.extend(&self.swinging);
         let mut about_records = Vec::new();
-        let mut all = false;
+        let (mut all, mut switched) = (false, Vec::new());
+        // Without records nothing says when somebody is asked.
+        let mut asks_change = !state.trace().is_on();
         for (id, record) in state.trace().records_after(seen) {
             let about = tape::objects_of(state, &record);
             all |= tape::changes_scenes(&record.event);
             let lit = about.iter().filter_map(|object| Some(self.ground.thing_of(*object)?.number)).collect();
             about_records.extend(about);
+            asks_change |= tape::changes_questions(state, &record.event);
+            if let Event::Enabled { object } | Event::Disabled { object } = record.event {
+                switched.push(object);
+            }
             if let Event::Shifted { part, .. } = record.event
                 && let Some(object) = state.object_of(part)
             {
@@ -43,14 +49,18 @@ impl Live {
         while self.tape.len() > TAPE {
             self.tape.pop_front();
         }
+        if !switched.is_empty() {
+            switched.sort_unstable();
+            about_records.extend(tape::what_hangs_on(state, &switched));
+        }
         // Few records are about what has moved as well; those are looked at twice.
         about_records.sort_unstable();
         about_records.dedup();
         dirty.append(&mut about_records);
         let changes = if all { self.look_at_all(state) } else { self.ground.look_at(state, dirty) };
         frame.put(changes);
-        if seen != records {
-            self.questions.clear();
+        if asks_change {
+            self.questions = None;
         }
         self.shown = Some((now, records));
     }
@@ -69,6 +79,7 @@ impl Live {
     /// Everything as it is now, at another tick or for a page that has just come.
     pub(super) fn look_at_all(&mut self, state: &State) -> Vec<GroundChange> {
         self.swinging.clear();
+        self.questions = None;
         for object in state.objects() {
             self.swings(state, object);
         }
@@ -78,7 +89,6 @@ impl Live {
     /// Tells the pages.
     pub(super) fn tell(&mut self, state: &State, mut frame: Frame) {
         frame.tick = state.now().0;
-        let status = self.status_of(state);
         if self.shown.is_none() || !self.was_watched || self.shared.wants_whole() {
             self.was_watched = true;
             self.look_at_all(state);
@@ -94,7 +104,7 @@ impl Live {
             if self.tape.back().is_none_or(|line| line.n < records) {
                 self.tape = tape.iter().cloned().collect();
             }
-            self.status = Arc::new(status);
+            self.status = Arc::new(self.status_of(state));
             self.shared.push_whole(Reply {
                 tick: frame.tick,
                 scenes: self.ground.scenes().to_vec(),
@@ -104,21 +114,29 @@ impl Live {
                 ..Reply::default()
             });
             self.shown = Some((frame.tick, records));
+            self.scenes_told = self.ground.scenes().len();
         } else {
+            if self.scenes_told != self.ground.scenes().len() {
+                self.scenes_told = self.ground.scenes().len();
+                frame.scenes = Some(self.ground.scenes().to_vec());
+            }
+            let status = self.status_of(state);
             if *self.status != status {
                 self.status = Arc::new(status);
                 frame.state = Some(self.status.clone());
             }
             self.shared.push(frame);
         }
-        let is_time = self.bench_at.elapsed() >= BENCH;
+        let began = Instant::now();
+        let is_time = began >= self.bench_at;
         for (page, what, is_fresh) in self.shared.chosen() {
             if is_fresh || is_time {
                 self.shared.put_bench(page, bench::of(state, &what));
             }
         }
         if is_time {
-            self.bench_at = Instant::now();
+            // What costs long is looked at seldom, so that it never takes more than a fiftieth of the time.
+            self.bench_at = began + BENCH.max(began.elapsed() * 50);
         }
     }
 
@@ -126,8 +144,9 @@ impl Live {
         let history = self.history.as_ref();
         let now = state.now().0;
         let players: Vec<ObjectId> = state.players().collect();
-        if self.questions.is_empty() && !players.is_empty() {
-            self.questions = players.iter().map(|player| (*player, questions(state, *player))).collect();
+        if self.questions.is_none() {
+            let all = players.iter().map(|player| (*player, questions(state, *player)));
+            self.questions = Some(all.filter(|(_, asked)| !asked.is_empty()).collect());
         }
         Status {
             title: self.title.clone(),
@@ -151,7 +170,7 @@ impl Live {
     fn player(&self, state: &State, player: ObjectId) -> Player {
         let thing = self.ground.thing_of(player);
         let offer = state.offer_to(player);
-        let asked = self.questions.iter().find(|(who, _)| *who == player);
+        let asked = self.questions.iter().flatten().find(|(who, _)| *who == player);
         Player {
             name: state.name(player).unwrap_or_default().to_owned(),
             scene: thing.map(|thing| thing.scene),

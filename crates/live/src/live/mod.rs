@@ -61,12 +61,15 @@ pub struct Live {
     noted: Option<u64>,
     status: Arc<Status>,
     was_watched: bool,
+    /// When what is chosen is looked at again.
     bench_at: Instant,
+    /// How many scenes the pages know of.
+    scenes_told: usize,
     hold: Hold,
     trouble: Option<String>,
     saved: SavedWiring,
-    /// What a player is asked is looked up again when something was recorded.
-    questions: Vec<(ObjectId, Vec<Question>)>,
+    /// What players are asked; nothing when it has to be looked up again.
+    questions: Option<Vec<(ObjectId, Vec<Question>)>>,
     wiring: Option<LiveWiring>,
     typed: Typed,
     deeds: Deeds,
@@ -83,13 +86,13 @@ struct Hold {
     paced: bool,
 }
 
-/// What is saved while the world runs, and whether it begins anew with that.
+/// What is saved while the world runs, and whether the world restarts with that.
 #[derive(Debug, Default)]
 struct SavedWiring {
     findings: Vec<String>,
     /// It is another than the world was made of.
     is_other: bool,
-    /// The game can begin anew.
+    /// The game can make its world again.
     restarts: bool,
     wants_restart: bool,
 }
@@ -130,10 +133,11 @@ impl Live {
             status: Arc::default(),
             was_watched: false,
             bench_at: Instant::now(),
+            scenes_told: 0,
             hold: Hold { paused: false, times: 1.0, paced: false },
             trouble: None,
             saved: SavedWiring::default(),
-            questions: Vec::new(),
+            questions: None,
             wiring: None,
             typed: Typed::default(),
             deeds: Deeds::default(),
@@ -190,8 +194,8 @@ impl Live {
         (self.saved.findings, self.saved.is_other) = (findings, is_other);
     }
 
-    /// Whether a page asks for the world to begin anew. Pages ask only if this is asked: a game that can begin anew does it once a
-    /// frame, makes its world again, and says [`restarted`](Self::restarted).
+    /// Whether a page asks for a restart of the world. Pages ask only if this is asked: a game that can restart asks once a frame,
+    /// makes its world again, and says [`restarted`](Self::restarted).
     pub fn wants_restart(&mut self) -> bool {
         self.saved.restarts = true;
         std::mem::take(&mut self.saved.wants_restart)
@@ -207,7 +211,7 @@ impl Live {
         (self.ground, self.steering, self.typed) = (Ground::default(), Steering::default(), Typed::default());
         (self.deeds, self.offered) = (Deeds::default(), None);
         self.tape.clear();
-        self.questions.clear();
+        self.questions = None;
         self.swinging.clear();
         (self.saved.findings, self.saved.is_other, self.was_watched) = (Vec::new(), false, false);
     }

@@ -1,4 +1,4 @@
-//! Who is let in: whoever has the key, and comes from the page itself.
+//! Who is let in: those who have the key and come from the page itself.
 
 use std::net::SocketAddr;
 
