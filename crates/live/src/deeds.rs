@@ -5,12 +5,10 @@ use std::collections::BTreeMap;
 use stoicheon_core::{ObjectId, State, Vec3};
 use stoicheon_view::value_text;
 
-use crate::{ask::Ask, bench::find_object};
+use crate::{ask::Ask, bench::find_object, walk::leap};
 
 /// How straight two walks must go on to be one: the cosine between them.
 const STRAIGHT: f32 = 0.999;
-/// Farther than a walk goes in one tick, somebody was put or sent, in scene units.
-const LEAP: f32 = 1.0;
 
 /// One thing that was done.
 #[derive(Clone, Debug, PartialEq)]
@@ -79,6 +77,8 @@ pub(crate) struct Deeds {
     /// The tick the world was first seen in: 0 for one that had not begun.
     pub(crate) began: Option<u64>,
     numbers: u64,
+    /// The tick after which walks were looked at last.
+    seen: u64,
 }
 
 impl Deeds {
@@ -237,13 +237,16 @@ impl Deeds {
     /// After ticks: walks go on, and end where somebody arrives or is sent elsewhere.
     pub(crate) fn tick(&mut self, state: &State, is_walking: impl Fn(ObjectId) -> bool) {
         let now = state.now().0;
+        // A frame may have several ticks.
+        let farthest = leap(state, now.saturating_sub(self.seen).max(1));
+        self.seen = now;
         let mut over = Vec::new();
         for (who, walk) in &mut self.walks {
             let Ok(here) = state.place(*who) else {
                 over.push((*who, None));
                 continue;
             };
-            if here.distance(walk.last) > LEAP {
+            if here.distance(walk.last) > farthest {
                 // They went one step more, and then were sent.
                 over.push((*who, Some(walk.last + walk.step)));
                 continue;

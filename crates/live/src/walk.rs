@@ -12,7 +12,9 @@ const NEAR: f32 = 1.2;
 
 /// What is higher above a player than that is over their head and no ground, in scene units.
 const CLIMB: f32 = 1.0;
-/// Farther than that in one tick, somebody was put there, in scene units.
+/// How many ticks a frame has at most, unless the world says otherwise.
+const MOST_TICKS: u64 = 8;
+/// Farther than that from where they could walk to, somebody was put there, in scene units.
 const LEAP: f32 = 1.0;
 /// How high or low the ground may be that a player steps on at once, in scene units.
 const STEP: f32 = 0.05;
@@ -208,11 +210,19 @@ fn height(
         return here.y;
     }
     let (base, before) = bases.entry(who).or_insert((here.y, here));
-    if before.distance(here) > LEAP {
+    if before.distance(here) > leap(state, MOST_TICKS) {
         *base = here.y;
     }
     *before = here;
     lie.height(state, who, [here.x, here.z], *base)
+}
+
+/// How far somebody goes at most in so many ticks who is not put or sent anywhere.
+#[expect(clippy::cast_precision_loss, reason = "few ticks")]
+pub(crate) fn leap(state: &State, ticks: u64) -> f32 {
+    #[expect(clippy::cast_possible_truncation, reason = "a small number")]
+    let walked = (WALKING_SPEED * ticks as f64 / f64::from(state.rate().per_second())) as f32;
+    LEAP + walked
 }
 
 impl Held {

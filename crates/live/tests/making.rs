@@ -196,6 +196,21 @@ fn who_joins_where_there_are_no_scenes_is_there_from_the_start() {
 }
 
 #[test]
+fn frames_of_many_ticks_break_no_walk() {
+    let mut shown = Shown::new(None);
+    shown.asks(&[json!({ "do": "go", "who": "ada", "to": [6, 1] })], 0);
+    for _ in 0..10 {
+        let Shown { live, world, .. } = &mut shown;
+        // Eight ticks, in which she goes farther than a unit.
+        world.advance(live.pace(stoicheon_core::secs(8.0 / 30.0 + 1e-6)), &mut ()).unwrap();
+        live.show(world, &mut ()).unwrap();
+    }
+    let (_, text, story, _) = shown.make("far", false);
+    let walks: Vec<_> = text.lines().filter(|line| line.contains("walks to")).collect();
+    assert_eq!((walks, story.len()), (vec!["  ada walks to (6, 0, 1)"], 0), "{text}");
+}
+
+#[test]
 fn one_goes_back_and_on_past_somebody_who_joined_by_a_line() {
     let mut shown = Shown::new(None);
     shown.asks(&[json!({ "do": "go", "who": "ada", "to": [3, 0] })], 12);
