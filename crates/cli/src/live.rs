@@ -8,7 +8,7 @@ use std::{
 };
 
 use stoicheon_core::{World, secs};
-use stoicheon_files as files;
+use stoicheon_files::{self as files, Wiring};
 use stoicheon_live::{Live, LiveError, LiveWiring};
 
 use crate::{
@@ -34,8 +34,14 @@ pub(crate) fn live(args: &LiveArgs) -> Result<Outcome, Misuse> {
     };
     let listens = if args.to_others { Live::listen_to_others } else { Live::listen };
     let live = listens(&args.at).map_err(not_live)?.titled(&stage.title());
-    let mut shown =
-        Shown { world: world(&stage)?, live, stage, saved: saved::watch(&args.which), next: None };
+    let mut shown = Shown {
+        world: world(&stage)?,
+        live,
+        taken: vec![stage.wiring.clone()],
+        stage,
+        saved: saved::watch(&args.which),
+        next: None,
+    };
     shown.live = shown.live.with_wiring(wiring(&shown.stage, &args.which)?);
     out::print(&format!("{}: {}\n", shown.stage.title(), shown.live.address()));
     out::note("open that address in a browser; Ctrl+C ends it");
@@ -48,8 +54,10 @@ struct Shown {
     world: World<()>,
     live: Live,
     saved: Option<Receiver<Saved>>,
-    /// The wiring as it is saved, if it is another and has no faults.
+    /// The wiring as it is saved, if it is another, has no faults, and could not take over.
     next: Option<Stage>,
+    /// The wiring the world was made of, and all that has taken over since.
+    taken: Vec<Wiring>,
 }
 
 /// The world of a stage, with the players of its playtest.
@@ -88,7 +96,7 @@ impl Shown {
             let now = Instant::now();
             let frame = now.duration_since(before).as_secs_f64().min(LONGEST_FRAME);
             before = now;
-            self.look_at_saved();
+            self.look_at_saved(which);
             if self.live.wants_restart() {
                 self.restart(which)?;
             }
@@ -103,7 +111,7 @@ impl Shown {
         }
     }
 
-    fn look_at_saved(&mut self) {
+    fn look_at_saved(&mut self, which: &Which) {
         while let Some(saved) = self.saved.as_ref().and_then(|saved| saved.try_recv().ok()) {
             match saved {
                 Saved::Faults(findings) => {
@@ -111,12 +119,33 @@ impl Shown {
                     self.live.tell_saved(findings, false);
                 }
                 Saved::Fits(stage) => {
-                    let is_other = texts(&stage) != texts(&self.stage);
-                    self.live.tell_saved(Vec::new(), is_other);
-                    self.next = is_other.then_some(*stage);
+                    if texts(&stage) == texts(&self.stage) {
+                        self.next = None;
+                        self.live.tell_saved(Vec::new(), false);
+                    } else if let Err(reason) = self.take_over(&stage, which) {
+                        self.live.tell_saved(vec![reason], true);
+                        self.next = Some(*stage);
+                    } else {
+                        self.next = None;
+                        self.stage = *stage;
+                    }
                 }
             }
         }
+    }
+
+    /// Lets the wiring that is saved take over in the world as it is.
+    fn take_over(&mut self, stage: &Stage, which: &Which) -> Result<(), String> {
+        let wiring = wiring(stage, which).map_err(|misuse| misuse.to_string())?;
+        let (after, before) = (stage.wiring.clone(), self.taken.clone());
+        let take_over = move |world: &mut World<()>, from: usize| match before.get(from) {
+            Some(before) => after.rewire(world, before),
+            None => after.rewire(world, &after),
+        };
+        let taken = self.live.rewire(&mut self.world, Some(wiring), take_over);
+        taken.map_err(|error| format!("the world goes on as it was: {error}"))?;
+        self.taken.push(stage.wiring.clone());
+        Ok(())
     }
 
     /// Restarts with the wiring as it is saved. What cannot be made is told, and the world goes on.
@@ -127,6 +156,7 @@ impl Shown {
                 self.world = world;
                 self.live.restarted(Some(wiring));
                 self.stage = self.next.take().unwrap_or_else(|| self.stage.clone());
+                self.taken = vec![self.stage.wiring.clone()];
                 self.live.show(&mut self.world, &mut ())
             }
             Err(misuse) => {

@@ -148,5 +148,6 @@ pub use world::handed_in::HandedIn;
 pub use world::mailbox::{Letter, Mailbox};
 pub use world::new_object::NewObject;
 pub use world::on::{On, ReactionResult};
+pub use world::rewire::{Became, Change, KeptCounts, Rewired, Rewiring};
 pub use world::snapshot::Snapshot;
 pub use world::{Config, Key, World};

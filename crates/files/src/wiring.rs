@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::{Catalogue, Config, Error, World};
+use stoicheon_core::{BuildError, Catalogue, Config, Error, Rewired, World};
 use stoicheon_script::{Givens, Index, Loaded, Project, Sources};
 
 /// What one path means.
@@ -113,6 +113,26 @@ impl Wiring {
             Self::Project(project) | Self::SceneOf(project, _) => project.build(&mut world)?,
         }
         Ok(world)
+    }
+
+    /// Takes the place of the wiring that a world was made of, while the world runs: see [`Loaded::rewire`].
+    ///
+    /// # Errors
+    /// As for [`Loaded::rewire`] and [`Project::rewire`]; a scene does not take the place of a project.
+    pub fn rewire<G: 'static>(&self, world: &mut World<G>, before: &Self) -> Result<Rewired, Error> {
+        match (self, before) {
+            (Self::Scene(after), Self::Scene(before)) => after.rewire(world, before),
+            (
+                Self::Project(after) | Self::SceneOf(after, _),
+                Self::Project(before) | Self::SceneOf(before, _),
+            ) => after.rewire(world, before),
+            (_, Self::Scene(before)) => {
+                Err(Error::Build(BuildError::NotMadeOf { what: before.name().into() }))
+            }
+            (_, Self::Project(before) | Self::SceneOf(before, _)) => {
+                Err(Error::Build(BuildError::NotMadeOf { what: before.name().into() }))
+            }
+        }
     }
 
     /// The seeds a playtest of one of its parts runs with: its own, or the project's, or none in particular.

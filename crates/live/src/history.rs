@@ -13,6 +13,8 @@ struct Kept {
     tick: u64,
     snapshot: Snapshot,
     game: KeptGame,
+    /// The number of the wiring it had.
+    wiring: usize,
 }
 
 /// What has been, as far back as it is kept.
@@ -80,6 +82,7 @@ impl History {
     pub(crate) fn note<G: 'static>(
         &mut self,
         world: &mut World<G>,
+        wiring: usize,
         game: impl FnOnce() -> KeptGame,
     ) -> Option<u64> {
         let ticks = world.take_inputs();
@@ -94,7 +97,7 @@ impl History {
             if self.kept.back().is_some_and(|kept| kept.tick == now) {
                 self.kept.pop_back();
             }
-            self.kept.push_back(Kept { tick: now, snapshot, game: game() });
+            self.kept.push_back(Kept { tick: now, snapshot, game: game(), wiring });
             self.is_due = false;
         }
         // A moment goes when the next one is old enough to begin with.
@@ -109,7 +112,8 @@ impl History {
         branch
     }
 
-    /// To a tick that has been: from here on if it is later, and otherwise from the moment before it.
+    /// To a tick that has been: from here on if it is later, and otherwise from the moment before it. Says which wiring the world
+    /// has there.
     ///
     /// # Errors
     /// What the world says, or that the tick is none that is kept.
@@ -117,6 +121,7 @@ impl History {
         &self,
         (world, game): (&mut World<G>, &mut G),
         tick: u64,
+        wiring: &mut usize,
         put: &mut dyn FnMut(&mut G, &(dyn Any + Send)),
     ) -> Result<Wound, String> {
         let here = world.now().0;
@@ -126,12 +131,14 @@ impl History {
                 return Err(format!("tick {tick} is further back than is kept: the first is {first}"));
             };
             kept.restore(world, game, put)?;
+            *wiring = kept.wiring;
         }
         // Where something changed the world that was not handed in, one goes on from the moment after that.
         if let Some(stuck) = self.go_on(world, game, tick)?
             && let Some(kept) = self.before(tick).filter(|kept| kept.tick >= stuck)
         {
             kept.restore(world, game, put)?;
+            *wiring = kept.wiring;
             self.go_on(world, game, tick)?;
         }
         Ok(if world.now().0 == tick { Wound::There } else { Wound::Before(world.now().0) })

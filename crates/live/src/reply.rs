@@ -88,10 +88,23 @@ pub(crate) struct Status {
     pub(crate) is_other: bool,
     /// The world can be restarted.
     pub(crate) restarts: bool,
+    /// What became of the world when the wiring that was saved last took over.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) took_over: Option<TookOver>,
     /// Nothing is recorded, so that there is no tape.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub(crate) untraced: bool,
     pub(crate) pages: usize,
+}
+
+/// What became of a world when other wiring took over.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+pub(crate) struct TookOver {
+    /// How often wiring has taken over.
+    pub(crate) number: usize,
+    pub(crate) tick: u64,
+    pub(crate) kept: String,
+    pub(crate) changes: Vec<String>,
 }
 
 /// A player, and what they can do now.

@@ -85,7 +85,7 @@ pub(crate) fn objects_of(state: &State, record: &Record) -> Vec<ObjectId> {
 
 /// Whether everything may look otherwise after a record.
 pub(crate) fn changes_scenes(event: &Event) -> bool {
-    matches!(event, Event::Loaded { .. } | Event::Unloaded { .. })
+    matches!(event, Event::Loaded { .. } | Event::Unloaded { .. } | Event::Rewired)
 }
 
 /// What hangs on any of these objects, and is switched on and off together with them. `switched` is sorted.

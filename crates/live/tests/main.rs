@@ -6,3 +6,4 @@ mod guard;
 mod making;
 mod past;
 mod served;
+mod taking_over;

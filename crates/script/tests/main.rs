@@ -9,6 +9,7 @@ mod kits;
 mod meaning;
 mod places;
 mod projects;
+mod rewire;
 mod support;
 mod text;
 mod truth;

@@ -231,6 +231,7 @@ fn word(event: &Event) -> &'static str {
         Event::Crossed { .. } => "crossed",
         Event::StaysHere { .. } => "stays_here",
         Event::Loaded { .. } => "loaded",
+        Event::Rewired => "rewired",
         Event::Frozen { .. } => "frozen",
         Event::Thawed { .. } => "thawed",
         Event::Joined { .. } => "joined",

@@ -163,6 +163,7 @@ impl Printer<'_> {
             Event::StaysHere { body } => {
                 format!("{} has just come, and is not sent on", name(*body))
             }
+            Event::Rewired => "the wiring is changed".to_owned(),
             Event::Loaded { scene } => format!("{} is loaded", self.scene(*scene)),
             Event::Unloaded { scene } => format!("{} is unloaded", self.scene(*scene)),
             Event::Frozen { scene } => format!("{} stands still, with nobody in it", self.scene(*scene)),

@@ -227,7 +227,8 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     assert!(written.contains("playtest \"ada was here\""), "{written}");
     assert!(written.contains("ada answers lockside.toll_gate"), "{written}");
 
-    // The file is edited: with a fault, the checker's words are shown and the world goes on; then it restarts with what is saved.
+    // The file is edited: with a fault, the checker's words are shown and the world goes on; without, it takes over with the gate
+    // still open; and then the world restarts with what is saved.
     let file = served.folder.path().join("lockside.stoi");
     let text = std::fs::read_to_string(&file).unwrap();
     browser.run("document.getElementById('made').close()").unwrap();
@@ -236,13 +237,24 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     served.shot("fault");
     let before = served.tick();
     served.until(&format!("!document.getElementById('now').textContent.endsWith(' {before}')"));
-    std::fs::write(&file, text.replace("over 1s", "over 3s")).unwrap();
-    served.until("document.getElementById('restart').textContent === 'restart with what is saved'");
-    browser.press(ESCAPE).unwrap();
-    browser.press('r').unwrap();
     served.choose("lockside.toll_gate");
-    served.until("document.getElementById('restart').textContent === 'restart'");
+    served.until(is_open);
+    let edited =
+        text.replace("over 1s", "over 3s").replace("\nobject ", "\nobject new_post at (9, 0, 9)\nobject ");
+    std::fs::write(
+        &file,
+        edited.replacen("\nobject new_post at (9, 0, 9)", "", edited.matches("new_post").count() - 1),
+    )
+    .unwrap();
+    served.until("document.getElementById('changes').textContent.includes('object lockside.new_post: new')");
     served.until("[...document.querySelectorAll('#chosen input')].some((field) => field.value === '3')");
+    served.until(is_open);
+    served.shot("taken");
+    browser.press(ESCAPE).unwrap();
+    let before = served.tick();
+    browser.press('r').unwrap();
+    served.until(&format!("Number(document.getElementById('now').textContent.split(' ').at(-1)) < {before}"));
+    served.until(&format!("!{is_open}"));
     assert_eq!(browser.console().unwrap(), [""; 0]);
 }
 

@@ -298,6 +298,17 @@ impl State {
         }
     }
 
+    /// Ends a bind: what it kept stays as it is.
+    pub(crate) fn end_bind(&mut self, id: BindId) {
+        let Some(bind) = self.plan.binds.get(id.0 as usize).filter(|bind| !bind.ended) else { return };
+        let (kept, reads) = (bind.kept, bind.reads().collect::<Vec<_>>());
+        self.plan.edit().binds.edit()[id.0 as usize].ended = true;
+        self.set_keeper(id, kept, None);
+        self.bus.watches.forget(Watcher::Bind(id), reads);
+        self.scratch.members.remove(&id);
+        self.plan.edit().binds_unranked = true;
+    }
+
     /// The binds of a scene end with it.
     pub(crate) fn end_binds(&mut self, scene: SceneId) {
         for index in 0..self.plan.binds.len() {

@@ -136,6 +136,10 @@ impl State {
     pub(crate) fn set_tag(&mut self, id: ObjectId, word: &str, on: bool) -> Result<(), Error> {
         crate::base::names::check_name(word)?;
         let tag = self.moment.objects.tag(word);
+        self.give_tag(id, tag, on)
+    }
+
+    pub(crate) fn give_tag(&mut self, id: ObjectId, tag: Tag, on: bool) -> Result<(), Error> {
         self.moment.objects.get(id).ok_or(Error::NoSuchObject)?;
         if !self.moment.objects.set_tag(id, tag, on) {
             return Ok(());

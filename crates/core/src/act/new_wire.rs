@@ -179,8 +179,8 @@ impl State {
         } else {
             None
         };
-        let kept = run.locals();
-        let kept = (!kept.is_empty()).then(|| kept.into());
+        // Even if that is nothing: by this a wire is known that a statement has made.
+        let kept = Some(run.locals().into());
         // What a wire of a scene makes is in that scene.
         let before = self.moment.scenes.current;
         self.moment.scenes.current = self.scene_of_wire(run.wire).or(before);

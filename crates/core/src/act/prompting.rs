@@ -86,7 +86,7 @@ impl State {
         Some(OfferNow { part, object: self.object_of(part)?, label, key, held: self.hold_of(player) })
     }
 
-    fn offer_of(&self, part: PartId) -> Option<&Offer> {
+    pub(crate) fn offer_of(&self, part: PartId) -> Option<&Offer> {
         self.parts.part(part).and_then(Part::offer)
     }
 

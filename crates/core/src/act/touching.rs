@@ -233,7 +233,7 @@ impl State {
         }
     }
 
-    fn tell_left(&mut self, touch: &Touch, cause: Option<RecordId>) {
+    pub(crate) fn tell_left(&mut self, touch: &Touch, cause: Option<RecordId>) {
         let Some(facts) = self.moment.tracker.zone_facts_mut(touch.zone) else { return };
         facts.count = facts.count.saturating_sub(1);
         let (zone, count, pulses) = (facts.part, facts.count, facts.pulse.is_some());

@@ -22,6 +22,11 @@ impl Place {
         Self { file: SmolStr::new_static(caller.file()), line: caller.line() }
     }
 
+    /// Whether it is the wire of a part.
+    pub(crate) fn is_of_part(&self) -> bool {
+        self.line == 0
+    }
+
     /// A part of an object, whose wire it is.
     pub(crate) fn of_part(kind: &str, object: &str) -> Self {
         Self { file: format_smolstr!("the {kind} of {object}"), line: 0 }

@@ -86,6 +86,13 @@ impl Effects {
         }
     }
 
+    /// An effect has other fields from now on.
+    pub(crate) fn change_fields(&mut self, id: EffectId, fields: Vec<Field>) {
+        if let Some((_, kind)) = self.kinds.edit().get_index_mut(id.0 as usize) {
+            kind.fields = fields;
+        }
+    }
+
     /// The effect of that name, if it has these fields; any, if they are not known.
     pub(crate) fn find_as(&self, name: &str, fields: Option<Vec<Field>>) -> Result<EffectId, Error> {
         let names = || self.kinds.keys().map(SmolStr::as_str);

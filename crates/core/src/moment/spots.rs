@@ -73,6 +73,13 @@ impl Spots {
         self.by_name.values().copied()
     }
 
+    /// A spot is elsewhere from now on.
+    pub(crate) fn put(&mut self, id: SpotId, at: Vec3, facing: Rotation) {
+        if let Some(spot) = self.all.get_mut(id) {
+            (spot.at, spot.facing) = (at, facing);
+        }
+    }
+
     pub(crate) fn remove(&mut self, id: SpotId) -> Option<Spot> {
         let spot = self.all.remove(id)?;
         self.by_name.edit().shift_remove(&spot.name);

@@ -184,6 +184,17 @@ impl Vars {
         }
     }
 
+    /// Changes what a variable is.
+    pub(crate) fn revise(&mut self, id: VarId, change: impl FnOnce(&mut Var)) {
+        let Some(var) = self.all.get_mut(id) else { return };
+        change(var);
+        if var.each.is_some() {
+            self.each.edit().insert(id);
+        } else {
+            self.each.edit().remove(&id);
+        }
+    }
+
     /// A player is gone, and what they had with them, unless it is to be remembered.
     pub(crate) fn forget_player(&mut self, who: ObjectId) {
         let has =

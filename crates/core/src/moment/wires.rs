@@ -1,6 +1,6 @@
 //! Wires: from a signal, or from the same signal of a whole group, to a reaction.
 
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
 use serde::{Deserialize, Serialize};
 use smallvec::SmallVec;
@@ -270,6 +270,23 @@ impl Wires {
     /// The key wires of one signal are ordered by.
     pub(crate) fn rank(&self, id: WireId) -> (i32, u64) {
         self.info.get(id).map_or((i32::MAX, u64::MAX), |wire| (wire.order, wire.number))
+    }
+
+    /// Lets wires come in that order where one of that number is or was, before all of a higher one.
+    pub(crate) fn reorder(&mut self, order: &[WireId], first: u64) {
+        let own: BTreeSet<WireId> = order.iter().copied().collect();
+        let mut others: Vec<_> = self.info.iter().filter(|(id, _)| !own.contains(id)).collect();
+        others.sort_unstable_by_key(|(_, wire)| wire.number);
+        let before = others.partition_point(|(_, wire)| wire.number < first);
+        let others: Vec<WireId> = others.into_iter().map(|(id, _)| id).collect();
+        let all = others[..before].iter().chain(order).chain(&others[before..]);
+        for (number, id) in (1..).zip(all.copied().collect::<Vec<_>>()) {
+            if let Some(wire) = self.info.get_mut(id) {
+                wire.number = number;
+            }
+        }
+        self.last_number = self.last_number.max(self.info.iter().count() as u64);
+        self.disturbed += 1;
     }
 
     /// The closures that wires need: store, number, and where the wire was made.

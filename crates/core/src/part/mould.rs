@@ -87,6 +87,11 @@ impl Mould {
         self
     }
 
+    /// How many variables what is made has.
+    pub fn vars(&self) -> usize {
+        self.vars.len()
+    }
+
     /// Says where it was written.
     pub fn written_at(mut self, place: Place) -> Self {
         self.place = Some(place);

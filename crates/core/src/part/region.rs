@@ -14,7 +14,7 @@ use crate::{
 };
 
 /// What a part watches that wants to be told who comes and goes.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Region {
     /// What it looks like; without one, the host says who is inside.
     pub shape: Option<Shape>,

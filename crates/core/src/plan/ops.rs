@@ -18,7 +18,7 @@ use crate::{
 };
 
 /// A step as it runs.
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) enum Op {
     Command {
         part: PartId,

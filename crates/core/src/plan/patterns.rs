@@ -50,7 +50,7 @@ pub(crate) enum Origin {
 /// assert_eq!(ages, [Some(&2_i64.into()), Some(&1_i64.into())]);
 /// # Ok::<(), stoicheon_core::Error>(())
 /// ```
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub struct NewWire {
     pub(crate) from: Origin,
     pub(crate) filter: Vec<SmolStr>,
@@ -176,7 +176,7 @@ impl NewWire {
 }
 
 /// What a compiled pattern listens to.
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) enum Hears {
     One(SignalId),
     Of(Expr, Text),
@@ -197,4 +197,28 @@ pub(crate) struct Pattern {
     pub(crate) during: Option<(PartId, Text)>,
     pub(crate) ops: Arc<[Op]>,
     pub(crate) place: Place,
+}
+
+/// Where they are written makes no difference.
+impl PartialEq for NewWire {
+    fn eq(&self, other: &Self) -> bool {
+        let Self { from, filter, guard, order, cooldown, delay, times, running, during, steps, place: _ } =
+            self;
+        (from, filter, guard, during, steps)
+            == (&other.from, &other.filter, &other.guard, &other.during, &other.steps)
+            && (order, cooldown, delay, times, running)
+                == (&other.order, &other.cooldown, &other.delay, &other.times, &other.running)
+    }
+}
+
+/// Where they are written makes no difference.
+impl PartialEq for Pattern {
+    fn eq(&self, other: &Self) -> bool {
+        let Self { hears, filter, guard, order, cooldown, delay, times, running, during, ops, place: _ } =
+            self;
+        (hears, filter, guard, during, ops)
+            == (&other.hears, &other.filter, &other.guard, &other.during, &other.ops)
+            && (order, cooldown, delay, times, running)
+                == (&other.order, &other.cooldown, &other.delay, &other.times, &other.running)
+    }
 }

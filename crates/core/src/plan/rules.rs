@@ -15,4 +15,7 @@ pub(crate) struct Rule {
     pub(crate) scene: Option<SceneId>,
     pub(crate) broken: bool,
     pub(crate) times_broken: u64,
+    /// It is written no more.
+    #[serde(default)]
+    pub(crate) ended: bool,
 }

@@ -201,7 +201,7 @@ pub(crate) enum Guard {
     Rust(SmolStr),
 }
 
-#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Cooldown {
     pub(crate) span: Ticks,
     pub(crate) per_who: bool,

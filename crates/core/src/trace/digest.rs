@@ -248,6 +248,7 @@ impl Digest {
             Event::Travelled { body, spot, .. } => self.begin(36, salt).key(*body).key(*spot),
             Event::StaysHere { body } => self.begin(37, salt).key(*body),
             Event::Loaded { .. } => self.begin(38, salt),
+            Event::Rewired => self.begin(45, salt),
             Event::Frozen { .. } => self.begin(39, salt),
             Event::Thawed { .. } => self.begin(40, salt),
             Event::Joined { player, number } => self.begin(41, salt).key(*player).word(u64::from(*number)),

@@ -376,6 +376,8 @@ pub enum Event {
         /// Its name, which the world no longer knows.
         name: Text,
     },
+    /// What the world is made of is changed while it runs; what that brings about comes from it.
+    Rewired,
     /// A rule that must never hold began to hold.
     Broken {
         /// The rule.

@@ -127,7 +127,7 @@ impl State {
     }
 
     /// Parts that take signals of their own object for commands are wired to them, as soon as it gives them.
-    fn join_parts(&mut self, object: ObjectId) -> Result<(), Error> {
+    pub(crate) fn join_parts(&mut self, object: ObjectId) -> Result<(), Error> {
         let Some(known) = self.moment.objects.get(object) else { return Ok(()) };
         let (name, parts) = (known.name.clone(), known.parts.clone());
         for part in parts {
@@ -153,7 +153,7 @@ impl State {
     }
 
     /// Lists a part that offers, pushes, is aimed at or is told how bodies go, by object number, then as attached.
-    fn list_part(&mut self, id: PartId, lists: [bool; 4]) {
+    pub(crate) fn list_part(&mut self, id: PartId, lists: [bool; 4]) {
         let rank = |part: &PartId| self.parts.get(*part).map(crate::part::store::PartEntry::rank);
         if !lists.contains(&true) {
             return;

@@ -392,7 +392,7 @@ impl<G: 'static> World<G> {
     /// The same for a rule that was written elsewhere.
     pub fn never_at(&mut self, condition: Expr, place: Place) -> RuleId {
         let scene = self.state.moment.scenes.current;
-        let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0 };
+        let rule = Rule { never: condition, place, scene, broken: false, times_broken: 0, ended: false };
         let places = self.state.moment.scenes.current_mut().map(|scene| &mut scene.rules);
         RuleId(ListPlaces::put(places, self.state.plan.edit().rules.edit(), rule))
     }

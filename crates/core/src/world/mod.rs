@@ -20,6 +20,7 @@ pub(crate) mod new_wire;
 pub(crate) mod on;
 pub(crate) mod part_wires;
 pub(crate) mod refusal;
+pub(crate) mod rewire;
 pub(crate) mod saves;
 pub(crate) mod scenes;
 pub(crate) mod snapshot;
@@ -166,6 +167,8 @@ pub struct World<G = ()> {
     ticks_left: u32,
     /// How many closures were let go so far.
     forgotten: u64,
+    /// What the world was made of before it was rewired and after, each time.
+    was_made_of: Vec<crate::base::shared::Shared<BTreeMap<smol_str::SmolStr, u64>>>,
     /// What is handed in, if somebody keeps it.
     journal: Option<Box<Journal>>,
 }
@@ -224,6 +227,7 @@ impl<G: 'static> World<G> {
             frame_began: Tick(0),
             ticks_left: 1,
             forgotten: 0,
+            was_made_of: Vec::new(),
             journal: None,
         }
     }

@@ -6,7 +6,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer, de::Error as _};
 use smol_str::SmolStr;
 
 use crate::{
-    base::{clock::Tick, error::SaveError},
+    base::{clock::Tick, error::SaveError, shared::Shared},
     part::behaviours::SnapshotParts,
     state::{State, scratch::Scratch},
     world::{
@@ -172,21 +172,35 @@ impl<G: 'static> World<G> {
     /// Goes back to a snapshot: the world is then as it was when that was taken, and the same inputs lead to the
     /// same trace. Records made since are forgotten.
     ///
-    /// A world that was broken off by a panic is whole again.
+    /// A world that was broken off by a panic is whole again. One that was [rewired](World::rewire) since is what it was made of
+    /// then, and can be rewired once more; only how scenes are made that it loads stays as it is now.
     ///
     /// # Errors
     /// [`SaveError::Mismatch`] when the snapshot is of a world that was built otherwise, or when it needs a
     /// closure that was let go: see [`Config::rollback`](crate::Config::rollback). Then nothing is changed.
     pub fn restore(&mut self, snapshot: &Snapshot) -> Result<(), SaveError> {
         let Snapshot { of, data } = snapshot;
-        self.state.check_made_of(data)?;
         let of = of.filter(|of| of.world == self.key);
+        // What it was made of before it was rewired comes back with the snapshot.
+        let was_so = |made: &Shared<_>| **made == *data.plan.made_of;
+        if of.is_none() || !self.was_made_of.iter().any(was_so) {
+            self.state.check_made_of(data)?;
+        }
         match of {
             Some(of) if of.forgotten == self.forgotten => {}
             Some(_) => self.check_closures(data)?,
             None => self.check_fits(data)?,
         }
-        self.state.go_back(data, of.is_some(), snapshot.of.is_none())?;
+        self.go(snapshot, of.is_some())
+    }
+
+    /// Goes back to a snapshot of this world that was taken a moment ago, whatever the world is made of since.
+    pub(crate) fn go_back_to(&mut self, snapshot: &Snapshot) -> Result<(), SaveError> {
+        self.go(snapshot, true)
+    }
+
+    fn go(&mut self, Snapshot { of, data }: &Snapshot, own: bool) -> Result<(), SaveError> {
+        self.state.go_back(data, own, of.is_none())?;
         self.inputs.restore(&data.inputs);
         self.forgetting.clone_from(&data.forgetting);
         self.fresh.clear();

@@ -108,13 +108,18 @@ impl Live {
             self.deeds.tick(world, |who| world.is_walking(who));
         }
         let Some(history) = &mut self.history else { return };
-        if let Some(branch) = history.note(world, || keep(game)) {
+        if let Some(branch) = history.note(world, self.taken.here, || keep(game)) {
             self.forget(branch, world);
         }
     }
 
     /// Something new is done: what came after this tick did not happen.
     pub(super) fn branch<G: 'static>(&mut self, world: &mut World<G>) {
+        self.catch_up(world);
+        self.cut_here(world);
+    }
+
+    pub(super) fn cut_here<G: 'static>(&mut self, world: &mut World<G>) {
         let now = world.now().0;
         if let Some(history) = &mut self.history
             && history.cut(now)
@@ -193,7 +198,7 @@ impl Live {
         self.typed.clear();
         self.steering.let_go();
         let history = self.history.as_ref()?;
-        let wound = history.wind((world, game), tick, put);
+        let wound = history.wind((world, game), tick, &mut self.taken.here, put);
         // What is recorded from here on follows what was recorded then; of what was recorded before, the tape has a copy.
         let records = world.trace().len();
         let seen = self.shown.map_or(records, |(_, seen)| seen.min(records));

@@ -20,6 +20,7 @@ impl Live {
         let (now, records) = (state.now().0, state.trace().len());
         frame.tick = now;
         let Some((shown, seen)) = self.shown else { return };
+        self.look_after_taking_over(state, frame);
         if shown == now && seen == records {
             return;
         }
@@ -162,6 +163,7 @@ impl Live {
             findings: self.saved.findings.clone(),
             is_other: self.saved.is_other,
             restarts: self.saved.restarts,
+            took_over: self.taken.told.clone(),
             untraced: !state.trace().is_on(),
             pages: self.shared.pages(),
         }

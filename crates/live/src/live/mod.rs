@@ -2,6 +2,7 @@
 
 mod act;
 mod look;
+mod take_over;
 
 use std::{
     any::{Any, TypeId},
@@ -16,6 +17,7 @@ use std::{
 
 use stoicheon_core::{Advance, Error, ObjectId, Seconds, World, secs};
 use stoicheon_view::Ground;
+use take_over::TakenOver;
 
 use crate::{
     ask::Ask,
@@ -68,6 +70,7 @@ pub struct Live {
     hold: Hold,
     trouble: Option<String>,
     saved: SavedWiring,
+    taken: TakenOver,
     /// What players are asked; nothing when it has to be looked up again.
     questions: Option<Vec<(ObjectId, Vec<Question>)>>,
     wiring: Option<LiveWiring>,
@@ -137,6 +140,7 @@ impl Live {
             hold: Hold { paused: false, times: 1.0, paced: false },
             trouble: None,
             saved: SavedWiring::default(),
+            taken: TakenOver::default(),
             questions: None,
             wiring: None,
             typed: Typed::default(),
@@ -209,7 +213,7 @@ impl Live {
         self.wiring = wiring;
         (self.history, self.shown, self.noted, self.trouble) = (None, None, None, None);
         (self.ground, self.steering, self.typed) = (Ground::default(), Steering::default(), Typed::default());
-        (self.deeds, self.offered) = (Deeds::default(), None);
+        (self.deeds, self.offered, self.taken) = (Deeds::default(), None, TakenOver::default());
         self.tape.clear();
         self.questions = None;
         self.swinging.clear();
@@ -296,7 +300,9 @@ impl Live {
                 Ask::Step => {
                     self.hold.paused = true;
                     self.look(world, &mut frame);
-                    self.step(world, game, keep)?;
+                    if self.catch_up(world) {
+                        self.step(world, game, keep)?;
+                    }
                     None
                 }
                 Ask::Restart => {
@@ -328,7 +334,7 @@ impl Live {
             }
         }
         self.begin_typed(world);
-        if !self.hold.paused {
+        if !self.hold.paused && self.catch_up(world) {
             self.before_tick(world);
         }
         if self.shared.is_watched() {

@@ -86,6 +86,17 @@ function saved({ findings = [], is_other = false, restarts }) {
   if (words) tell(`saved with faults: ${findings[0].split("\n")[0]}`);
 }
 
+let taken = 0;
+/** What became of the world when the wiring that was saved took over. */
+function tookOver(what) {
+  if (!what || what.number === taken) return;
+  taken = what.number;
+  $("took-tick").textContent = `at tick ${what.tick} · ${what.kept}`;
+  $("changes").textContent = what.changes.join("\n") || "nothing is written otherwise";
+  $("took").hidden = false;
+  tell(`what was saved has taken over: ${what.changes.length} changes; ${what.kept}`);
+}
+
 function state() {
   const now = world.state;
   document.title = `${now.title} · live`;
@@ -94,7 +105,7 @@ function state() {
   const watching = now.pages > 1 ? ` · ${now.pages} pages` : "";
   line.textContent = now.trouble ?? (now.untraced ? "nothing is recorded: no tape" : now.looking_back ? `looking back${watching}` : now.paused ? `held${watching}` : `running${watching}`);
   line.classList.toggle("bad", Boolean(now.trouble));
-  players(); questions(); offers(); saved(now);
+  players(); questions(); offers(); saved(now); tookOver(now.took_over);
   clock.state();
 }
 
@@ -195,6 +206,7 @@ const themes = matchMedia("(prefers-color-scheme: dark)");
 const theme = (dark) => { document.documentElement.dataset.theme = dark ? "dark" : "light"; ground.inks(); clock.inks(); };
 theme(themes.matches);
 $("theme").onclick = () => theme(document.documentElement.dataset.theme !== "dark");
+$("took-away").onclick = () => { $("took").hidden = true; };
 $("restart").onclick = () => ask({ do: "restart" });
 $("steer").onclick = () => ask({ do: "steer" });
 $("help").onclick = () => $("keys").showModal();

@@ -11,7 +11,7 @@ use super::{build, make_players, playtest, run_playtest};
 use crate::{fingerprint::fingerprint, load::Loaded, project::Project};
 
 /// What a world that was made of a project calls its part of every scene.
-const SHARED: &str = "what all scenes share";
+pub(super) const SHARED: &str = "what all scenes share";
 
 impl Loaded {
     /// Makes the scene in a world: what is declared, objects with their parts, routines, then wires, then binds and

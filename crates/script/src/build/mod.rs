@@ -7,15 +7,17 @@ macro_rules! ids {
     };
 }
 
+mod described;
 mod loaded;
 mod objects;
 mod playtest;
+mod rewire;
 mod wires;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use stoicheon_core::{
-    BuildError, Error, Expr, Kept, NewWire, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World,
+    BuildError, Error, Expr, NewWire, Place, Rotation, SceneId, SmolStr, Tag, Value, Vec3, World,
 };
 
 pub(crate) use playtest::{Written, make_players, playtest, run_playtest};
@@ -24,7 +26,7 @@ use crate::{
     diagnostic::Diagnostic,
     fingerprint::fingerprint,
     load::Loaded,
-    resolve::{InScene, Keeps, OWN_SIGNALS, Pose, Resolver, Role, View},
+    resolve::{InScene, OWN_SIGNALS, Resolver, Role, View},
     source::Sources,
 };
 
@@ -35,6 +37,19 @@ struct Builder<'m, 'd, 'w, G> {
     sources: &'m Sources,
     /// The scene, if it is one of a project.
     scene: Option<SmolStr>,
+    /// When it is made beside what is here already of a text before it.
+    beside: Option<Beside>,
+}
+
+/// What is made beside what is here already.
+#[derive(Default)]
+struct Beside {
+    /// Objects that are not made, since play has ended them.
+    left_out: BTreeSet<SmolStr>,
+    /// What was made.
+    made: Vec<(&'static str, SmolStr, Place)>,
+    /// The objects among that.
+    objects: BTreeSet<SmolStr>,
 }
 
 /// Makes the scene: all that is declared, then all objects, then routines, then all wires in the order of the text, then
@@ -78,15 +93,13 @@ pub(crate) fn build<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result
 /// What a world is made of is part of what a snapshot of it fits.
 fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), Error> {
     let contents = fingerprint(&mut loaded.own_files());
-    let numbered = || (1..).map(|number| format!("the wiring {number}"));
     let what = match loaded.scene_name() {
         Some(name) => format!("the scene {name}"),
         None => {
-            let before = numbered().take_while(|what| world.is_made_of(what).is_some());
-            if let Some(what) = before.clone().find(|what| world.is_made_of(what) == Some(contents)) {
+            if let Some(what) = wirings(world).find(|what| world.is_made_of(what) == Some(contents)) {
                 return Err(Error::Build(BuildError::BuiltTwice { what: what.into() }));
             }
-            numbered().nth(before.count()).unwrap_or_default()
+            free_wiring(world)
         }
     };
     if world.is_made_of(&what).is_some() {
@@ -94,6 +107,20 @@ fn note_alone<G: 'static>(loaded: &Loaded, world: &mut World<G>) -> Result<(), E
     }
     world.made_of(&what, contents);
     Ok(())
+}
+
+fn numbered(number: usize) -> String {
+    format!("the wiring {number}")
+}
+
+/// What a world calls the texts without a name that it was made of.
+fn wirings<G: 'static>(world: &World<G>) -> impl Iterator<Item = String> {
+    (1..).map(numbered).take_while(|what| world.is_made_of(what).is_some())
+}
+
+/// What it would call one more.
+fn free_wiring<G: 'static>(world: &World<G>) -> String {
+    numbered(wirings(world).count() + 1)
 }
 
 fn unknown(kind: &'static str, found: &str) -> Error {
@@ -106,16 +133,17 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         let mut resolver = Resolver::new(&loaded.files, &loaded.catalogue, scenes, loaded.view, ignored);
         resolver.mark_bound();
         let scene = loaded.scene_name().filter(|_| resolver.names.home != 0).map(SmolStr::new);
-        Self { resolver, world, sources: &loaded.sources, scene }
+        Self { resolver, world, sources: &loaded.sources, scene, beside: None }
+    }
+
+    /// Whether what is here already is left as it is.
+    fn reuses(&self) -> bool {
+        self.resolver.names.view != View::Alone || self.beside.is_some()
     }
 
     /// Whether something is made here, and not with the project.
     fn is_own(&self, scope: usize) -> bool {
         self.resolver.names.is_own(scope)
-    }
-
-    fn in_project(&self) -> bool {
-        self.resolver.names.view != View::Alone
     }
 
     fn scene_id(&self) -> Option<SceneId> {
@@ -151,6 +179,11 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         for signal in &self.resolver.names.signals {
             let own = signal.name.rsplit('.').next().is_some_and(|last| OWN_SIGNALS.contains(&last));
             if !(own && signal.span.is_none()) {
+                if let (Some(beside), Some(span)) = (&mut self.beside, signal.span)
+                    && self.world.find_signal(&signal.name).is_none()
+                {
+                    beside.made.push(("signal", signal.name.clone(), self.sources.place(span)));
+                }
                 let id = self.world.declare_signal_with(&signal.name, signal.fields.to_vec())?;
                 if let Some((to, by)) = &signal.crosses {
                     let by: Vec<_> = by.iter().map(SmolStr::as_str).collect();
@@ -159,6 +192,11 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
             }
         }
         for effect in &mut self.resolver.names.effects {
+            if let (Some(beside), Some(span)) = (&mut self.beside, effect.span)
+                && self.world.find_effect(&effect.name).is_none()
+            {
+                beside.made.push(("effect", effect.name.clone(), self.sources.place(span)));
+            }
             effect.effect = self.world.declare_effect_with(&effect.name, effect.fields.to_vec())?;
         }
         Ok(())
@@ -195,29 +233,38 @@ impl<'m, 'd, 'w, G: 'static> Builder<'m, 'd, 'w, G> {
         Ok(())
     }
 
+    /// Notes what was made, if that is asked for.
+    fn note_made(&mut self, what: &'static str, name: SmolStr, place: Place) {
+        if let Some(beside) = &mut self.beside {
+            if what == "object" {
+                beside.objects.insert(name.clone());
+            }
+            beside.made.push((what, name, place));
+        }
+    }
+
+    /// Declares the routines that are not here yet; what they do is said when everything they speak of is here.
+    fn new_routines(&mut self) -> Result<(), Error> {
+        for index in self.resolver.routine_order() {
+            let routine = &self.resolver.names.routines[index];
+            if self.is_own(routine.scope) && self.world.find_routine(&routine.name).is_none() {
+                let values = u8::try_from(routine.written.fields.len()).unwrap_or(u8::MAX);
+                self.world.routine(&routine.name, values, [])?;
+                let place = self.sources.place(routine.written.name.span);
+                let name = routine.name.clone();
+                self.note_made("routine", name, place);
+            }
+        }
+        Ok(())
+    }
+
     fn binds(&mut self) -> Result<(), Error> {
         for index in 0..self.resolver.names.binds.len() {
             if !self.is_own(self.resolver.names.binds[index].scope) {
                 continue;
             }
             let Some(plan) = self.resolver.bind(index, &ids!(self)) else { continue };
-            let kept = match &plan.kept {
-                Keeps::Var(var) => Kept::Var(self.resolver.names.vars[*var].id),
-                Keeps::Each(tag, name) => Kept::Each(self.tag(tag)?, self.world.property_named(name)?),
-                Keeps::Pose(Ok(object), pose) => {
-                    let object = self.resolver.names.objects[*object].id;
-                    if *pose == Pose::Place { Kept::Place(object) } else { Kept::Facing(object) }
-                }
-                Keeps::Pose(Err(tag), pose) => {
-                    let tag = self.tag(tag)?;
-                    if *pose == Pose::Place { Kept::EachPlace(tag) } else { Kept::EachFacing(tag) }
-                }
-                Keeps::Setting { object, part, name } => {
-                    let ids = &self.resolver.names.objects[*object].part_ids;
-                    let part = ids.get(*part).copied().unwrap_or_default();
-                    Kept::Setting(part, self.world.setting_of(part, name)?)
-                }
-            };
+            let kept = self.kept(&plan.kept)?;
             self.world.bind_at(kept, plan.to, self.sources.place(plan.span))?;
         }
         Ok(())

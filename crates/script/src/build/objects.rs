@@ -1,8 +1,8 @@
 //! Objects, what hangs on what, their variables, and moulds.
 
-use stoicheon_core::{Error, Mould, NewVar, ObjectId, PartInfo, Pose, SettingInfoType};
+use stoicheon_core::{Error, Expr, NewVar, ObjectId, PartId, PartInfo, Pose, SettingInfoType};
 
-use super::{Builder, unknown};
+use super::{Builder, described::parts_here, unknown};
 use crate::resolve::{InScene, Made, Role};
 
 impl<G: 'static> Builder<'_, '_, '_, G> {
@@ -19,13 +19,17 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                     let object = &self.resolver.names.objects[index];
                     let own = self.is_own(object.scope);
                     // What somebody carries is here before its scene is.
-                    let here = self.world.find(&object.name).filter(|_| !own || self.in_project());
+                    let here = self.world.find(&object.name).filter(|_| !own || self.reuses());
+                    if self.is_left_out(&object.name) {
+                        continue;
+                    }
                     match here {
                         None if own => self.object(index)?,
                         here => {
                             let id = here.unwrap_or_default();
                             let object = &mut self.resolver.names.objects[index];
-                            (object.id, object.part_ids) = (id, self.world.parts_of(id).to_vec());
+                            object.id = id;
+                            object.part_ids = parts_here(self.world, object);
                         }
                     }
                 }
@@ -34,7 +38,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         for index in 0..self.resolver.names.spots.len() {
             let spot = &self.resolver.names.spots[index];
             let (own, here) = (self.is_own(spot.scope), self.world.find_spot(&spot.name));
-            if !own || here.is_some() && self.in_project() {
+            if !own || here.is_some() && self.reuses() || self.is_of_left_out(spot.object) {
                 self.resolver.names.spots[index].id = here.unwrap_or_default();
                 continue;
             }
@@ -44,6 +48,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             let object = spot.object.map(|object| self.resolver.names.objects[object].id);
             let name = if object.is_some() { &spot.written.name.text } else { &spot.name };
             let id = self.world.spot_at(name, object, at, facing)?;
+            let (name, place) = (spot.name.clone(), self.sources.place(spot.written.name.span));
+            self.note_made("spot", name, place);
             self.resolver.names.spots[index].id = id;
         }
         Ok(())
@@ -82,9 +88,25 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         for (name, (fields, _)) in &object.signals {
             self.world.declare_signal_of_with(id, name, fields.to_vec())?;
         }
+        let (name, place) = (object.name.clone(), self.sources.place(object.span));
+        self.note_made("object", name, place);
         let object = &mut self.resolver.names.objects[index];
         (object.id, object.part_ids) = (id, part_ids);
         Ok(())
+    }
+
+    /// Whether an object is not made, since play has ended it.
+    fn is_left_out(&self, name: &str) -> bool {
+        self.beside.as_ref().is_some_and(|beside| beside.left_out.contains(name))
+    }
+
+    fn is_of_left_out(&self, object: Option<usize>) -> bool {
+        object.is_some_and(|object| self.is_left_out(&self.resolver.names.objects[object].name))
+    }
+
+    /// Whether an object is made here, and not here already.
+    fn is_made_now(&self, name: &str) -> bool {
+        self.beside.as_ref().is_none_or(|beside| beside.objects.contains(name))
     }
 
     /// Hangs objects on others: what holds others first, since places are as seen from there.
@@ -95,7 +117,8 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             let Some(of) = object.written.and_then(|written| written.of.as_ref()) else { continue };
             let Some(parent) = self.resolver.parent(Some(of), scope, &ids!(self)) else { continue };
             let object = &self.resolver.names.objects[index];
-            let made = object_is_made(object.role) && self.is_own(object.scope);
+            let made =
+                object_is_made(object.role) && self.is_own(object.scope) && self.is_made_now(&object.name);
             if made && self.world.parent(id).is_none() {
                 let seat = Pose { at: self.world.place(id)?, facing: self.world.facing(id)? };
                 self.world.hang_at(id, self.resolver.names.objects[parent].id, seat)?;
@@ -106,6 +129,14 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
 
     /// What parts work out while the world runs may speak of anything, so it is set when everything is there.
     pub(super) fn worked_out(&mut self) -> Result<(), Error> {
+        self.each_worked_out(|builder, part, name, expr| builder.world.set_asked(part, name, expr.clone()))
+    }
+
+    /// Does something with each of them.
+    pub(super) fn each_worked_out(
+        &mut self,
+        mut each: impl FnMut(&mut Self, PartId, &str, &Expr) -> Result<(), Error>,
+    ) -> Result<(), Error> {
         for index in 0..self.resolver.names.objects.len() {
             let object = &self.resolver.names.objects[index];
             let made = object_is_made(object.role) && self.is_own(object.scope);
@@ -114,6 +145,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             }
             let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
             let object = &self.resolver.names.objects[index];
+            let mut found = Vec::new();
             for (((_, info), part), settings) in object.parts.iter().zip(&object.part_ids).zip(&settings) {
                 // Beside a signal to be counted, `when` is the guard of the wire that is made of it.
                 let on_wire =
@@ -121,10 +153,11 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 let asked = info.settings.iter().filter(|setting| is_worked_out(&setting.ty));
                 for setting in asked.filter(|_| !on_wire) {
                     if let Some(expr) = settings.expr(&setting.name) {
-                        self.world.set_asked(*part, &setting.name, expr.clone())?;
+                        found.push((*part, setting.name.clone(), expr.clone()));
                     }
                 }
             }
+            found.into_iter().try_for_each(|(part, name, expr)| each(self, part, &name, &expr))?;
         }
         Ok(())
     }
@@ -151,7 +184,9 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             }
             let var = &self.resolver.names.vars[index];
             let (own, here) = (self.is_own(var.scope), self.world.find_var(&var.name));
-            if !own || var.kept_by.is_some() || here.is_some() && self.in_project() {
+            // The variables of an object that is here already are seen to with it.
+            let seen_to = object.is_some_and(|object| !self.is_made_now(&object.name));
+            if !own || var.kept_by.is_some() || here.is_some() && self.reuses() || seen_to {
                 self.resolver.names.vars[index].id = here.unwrap_or_default();
                 continue;
             }
@@ -162,6 +197,11 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 None => new,
             };
             self.resolver.names.vars[index].id = self.world.declare(new)?;
+            let var = &self.resolver.names.vars[index];
+            if var.object.is_none() {
+                let (name, place) = (var.name.clone(), self.sources.place(var.span));
+                self.note_made("variable", name, place);
+            }
         }
         Ok(())
     }
@@ -172,33 +212,15 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                 continue;
             }
             if let Some(here) = self.world.find_mould(&self.resolver.names.objects[index].name)
-                && self.in_project()
+                && self.reuses()
             {
                 self.resolver.names.objects[index].mould = here;
                 continue;
             }
-            let Made { settings, .. } = self.resolver.object_parts(index, &ids!(self));
-            let vars = self.resolver.names.objects[index].vars.values().copied();
-            let vars: Vec<usize> =
-                vars.filter(|var| self.resolver.names.vars[*var].kept_by.is_none()).collect();
-            let vars: Vec<_> = vars.into_iter().map(|var| self.new_var(var)).collect();
+            let mould = self.mould_of(index)?;
             let object = &self.resolver.names.objects[index];
-            let mut mould = Mould::new(&object.name).written_at(self.sources.place(object.span));
-            for tag in object.tags.iter().filter(|tag| **tag != object.name) {
-                mould = mould.tag(tag);
-            }
-            if object.written.is_some_and(|written| written.body) {
-                mould = mould.body();
-            }
-            for ((_, info), settings) in object.parts.iter().zip(settings) {
-                let kind =
-                    info.kind.ok_or_else(|| unknown("a kind of part that can be made here", &info.name))?;
-                mould = mould.part(kind, settings);
-            }
-            for (name, (fields, _)) in &object.signals {
-                mould = mould.signal(name, fields.to_vec());
-            }
-            mould = vars.into_iter().fold(mould, Mould::var);
+            let (name, place) = (object.name.clone(), self.sources.place(object.span));
+            self.note_made("mould", name, place);
             self.resolver.names.objects[index].mould = self.world.mould(mould)?;
         }
         Ok(())

@@ -48,7 +48,7 @@ use stoicheon_core::{Catalogue, Expr, Field, State, Type, playtest::Last};
 pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
 pub(crate) use keeps::{Keeps, Pose};
-pub(crate) use names::{DEEPEST_USE, Names, OWN_SIGNALS, Object, Role, View, fields_of};
+pub(crate) use names::{DEEPEST_USE, Message, Names, OWN_SIGNALS, Object, Role, View, fields_of};
 pub(crate) use notes::{Means, Note, Notes, Rank};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};

@@ -165,6 +165,36 @@ pub enum BuildError {
         /// What it is.
         what: SmolStr,
     },
+    /// The wiring has errors.
+    #[error("expected wiring without errors, found some in {what}: mend what its findings say")]
+    Faulty {
+        /// What it is.
+        what: SmolStr,
+    },
+    /// The world was built of something else than what is to be changed.
+    #[error(
+        "this world was not made of {what} as it is said to have been: begin again with what is written now"
+    )]
+    NotMadeOf {
+        /// What it is.
+        what: SmolStr,
+    },
+    /// A world cannot change how many ticks it counts in a second.
+    #[error(
+        "this world counts {here} ticks per second, and {rate} are written now: begin again with what is written now"
+    )]
+    OtherRate {
+        /// How many it counts.
+        here: u32,
+        /// How many are written.
+        rate: u32,
+    },
+    /// A scene would go that is loaded.
+    #[error("the scene \"{scene}\" is loaded and written no more: unload it first, or begin again")]
+    SceneInUse {
+        /// The scene.
+        scene: SmolStr,
+    },
     /// A place with an infinite coordinate or one that is not a number.
     #[error("expected a place with finite numbers, found ({}, {}, {})", found.x, found.y, found.z)]
     BadPlace {

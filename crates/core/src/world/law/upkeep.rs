@@ -150,7 +150,7 @@ impl State {
             let rule = &self.plan.rules[index];
             let asleep =
                 |scene| !self.moment.scenes.is_loaded(scene) || self.moment.scenes.is_frozen(Some(scene));
-            if rule.scene.is_some_and(asleep) {
+            if rule.ended || rule.scene.is_some_and(asleep) {
                 continue;
             }
             let eval_fault = std::cell::Cell::new(None);

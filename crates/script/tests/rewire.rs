@@ -1,0 +1,716 @@
+//! A text that was changed takes the place of what it was, and the moment stays.
+
+use std::{
+    collections::BTreeSet,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use rand_pcg::{
+    Pcg32,
+    rand_core::{Rng as _, SeedableRng as _},
+};
+use stoicheon_core::{
+    Became, Catalogue, Config, Event, ObjectId, Place, Rewired, Value, Vec3, World,
+    playtest::{PlaytestError, PlaytestHost},
+};
+use stoicheon_script::{Givens, Loaded, Project, Severity, is_project, load_with, render};
+
+use crate::support::loaded;
+
+const LOCK: &str = "scene lock
+var level: number = 0.4
+signal levelled(level: number)
+
+object upper_gate at (0, 0, 12) tags gate { door { slide (0, 2, 0) over 1s } }
+object lower_gate at (0, 0, 20) tags gate { door { slide (0, 2, 0) over 1s } }
+object pad at (4, 0, 10) { zone box (2, 1, 2) admits player }
+object post at (3, 0, 11) { prompt \"Wind the paddle\" key use, reach 2 }
+object lamp at (9, 0, 9) { var lit: boolean = false; var hours: whole = 0 }
+
+on pad.entered { level += 0.1 }
+on post.answered while running ignore {
+  open upper_gate
+  wait 5s
+  close upper_gate
+}
+bind lamp.lit = upper_gate is open
+never upper_gate is open and lower_gate is open
+";
+
+/// A world of a text, and what it was made of, to be changed.
+struct Changing {
+    world: World<()>,
+    text: String,
+    loaded: Loaded,
+}
+
+impl Changing {
+    fn new(text: &str) -> Self {
+        let loaded = good(text);
+        let mut world = World::new();
+        loaded.build(&mut world).unwrap();
+        Self { world, text: text.to_owned(), loaded }
+    }
+
+    fn step(&mut self, ticks: u32) {
+        (0..ticks).for_each(|_| self.world.step(&mut ()).unwrap());
+    }
+
+    /// Writes one thing in place of another, once, and lets that take over.
+    fn write(&mut self, old: &str, new: &str) -> Rewired {
+        assert_eq!(self.text.matches(old).count(), 1, "{old}");
+        self.text = self.text.replace(old, new);
+        let after = good(&self.text);
+        let rewired = after.rewire(&mut self.world, &self.loaded).unwrap();
+        self.loaded = after;
+        rewired
+    }
+
+    fn id(&self, name: &str) -> ObjectId {
+        self.world.find(name).unwrap()
+    }
+
+    fn state(&self, name: &str) -> &'static str {
+        self.world.state_word(self.world.parts_of(self.id(name))[0]).unwrap()
+    }
+
+    fn value(&self, name: &str) -> Value {
+        let var = self.world.find_var(name).unwrap();
+        self.world.value(var).unwrap().clone()
+    }
+
+    fn player(&mut self, name: &str, at: Vec3) -> ObjectId {
+        self.world.player(name).at(at).add().unwrap()
+    }
+
+    fn emit(&mut self, name: &str) {
+        let signal = self.world.signal::<stoicheon_core::Values>(name).unwrap();
+        self.world.emit(signal, stoicheon_core::Values::new()).unwrap();
+    }
+
+    fn press(&mut self, who: ObjectId, key: &str) {
+        self.world.press(who, key).unwrap();
+        self.step(1);
+        self.world.release(who, key).unwrap();
+        self.step(1);
+    }
+}
+
+fn good(text: &str) -> Loaded {
+    let loaded = loaded(text);
+    let errors = loaded.diagnostics().iter().filter(|found| found.severity == Severity::Error);
+    let errors: String = errors.map(|found| render(found, loaded.sources(), false) + "\n").collect();
+    assert!(errors.is_empty(), "{errors}");
+    loaded
+}
+
+#[test]
+fn a_gate_stays_open_and_its_reaction_waits_on_while_others_change() {
+    let mut lock = Changing::new(LOCK);
+    let ada = lock.player("ada", Vec3::new(3.0, 0.0, 10.5));
+    lock.step(2);
+    lock.press(ada, "use");
+    lock.step(60);
+    assert_eq!(lock.state("upper_gate"), "open");
+    let rewired = lock.write("level += 0.1", "level += 0.2");
+    insta::assert_snapshot!(rewired, @r"
+    kept: 5 objects, 3 variables, 1 wire, 1 waiting reaction
+    scene.stoi:11  wire pad.entered: begins again
+    ");
+    assert_eq!((lock.state("upper_gate"), lock.world.waiting()), ("open", 1));
+    lock.step(150);
+    assert_eq!(lock.state("upper_gate"), "closed");
+}
+
+#[test]
+fn what_is_as_it_was_written_becomes_as_it_is_written_now() {
+    let mut lock = Changing::new(LOCK);
+    lock.step(1);
+    let rewired = lock.write("level: number = 0.4", "level: number = 0.9");
+    assert_eq!((lock.value("level"), &rewired.changes[0].became), (Value::from(0.9), &Became::Changed));
+    lock.world.set(lock.world.find_var("level").unwrap(), 0.5).unwrap();
+    lock.step(1);
+    let rewired = lock.write("level: number = 0.9", "level: number = 0.1");
+    assert_eq!((lock.value("level"), &rewired.changes[0].became), (Value::from(0.5), &Became::Stays));
+    lock.write("lamp at (9, 0, 9)", "lamp at (9, 0, 7)");
+    assert_eq!(lock.world.place(lock.id("lamp")).unwrap(), Vec3::new(9.0, 0.0, 7.0));
+}
+
+#[test]
+fn wires_come_in_the_order_of_the_text_and_those_of_the_game_after_them() {
+    let mut bells = Changing::new(
+        "effect say(words: text)\nobject pad { zone box (2, 2, 2) }
+on pad.entered { perform say(\"one\") }
+on pad.entered { perform say(\"three\") }
+",
+    );
+    let entered = bells.world.find_signal("pad.entered").unwrap();
+    let say = bells.world.find_effect("say").unwrap();
+    let entered = bells
+        .world
+        .signal::<stoicheon_core::Touched>("pad.entered")
+        .map(|signal| (entered, signal))
+        .unwrap()
+        .1;
+    bells.world.on(entered).run(move |(), _, cx| cx.perform(say, ["the game".into()])).unwrap();
+    bells.step(1);
+    bells.write(
+        "on pad.entered { perform say(\"three\") }",
+        "on pad.entered { perform say(\"two\") }\non pad.entered { perform say(\"three\") }",
+    );
+    let said = |bells: &mut Changing, name: &str| -> Vec<String> {
+        bells.player(name, Vec3::ZERO);
+        bells.step(2);
+        bells.world.take_effects().map(|effect| effect.values[0].as_text().unwrap().to_owned()).collect()
+    };
+    assert_eq!(said(&mut bells, "ada"), ["one", "two", "three", "the game"]);
+    bells.write("on pad.entered { perform say(\"one\") }\n", "");
+    bells.write("perform say(\"two\")", "perform say(\"second\")");
+    assert_eq!(said(&mut bells, "cem"), ["second", "three", "the game"]);
+}
+
+#[test]
+fn what_cannot_take_over_changes_nothing() {
+    let mut lock = Changing::new(&LOCK.replace(
+        "signal levelled(level: number)",
+        "signal levelled(level: number)\non pad.entered { emit levelled(level) }",
+    ));
+    stoicheon_core::payload! {
+        struct Levelled { level: f64 }
+    }
+    let mut typed = World::<u32>::new();
+    let levelled = typed.declare_signal::<Levelled>("levelled").unwrap();
+    lock.loaded.build(&mut typed).unwrap();
+    typed.on(levelled).run(|heard, _, _| *heard += 1).unwrap();
+    typed.player("ada").at(Vec3::new(4.0, 0.0, 10.0)).add().unwrap();
+    let other = good(
+        &lock
+            .text
+            .replace("levelled(level: number)", "levelled(level: number, by: number)")
+            .replace("emit levelled(level)", "emit levelled(level, 1)")
+            .replace("at (9, 0, 9)", "at (1, 1, 1)"),
+    );
+    let digest = typed.trace().digest();
+    let error = other.rewire(&mut typed, &lock.loaded);
+    insta::assert_snapshot!(error.unwrap_err(), @r#"signal "levelled" carries (level: number), and here it is used with (level: number, by: number)"#);
+    assert_eq!(typed.trace().digest(), digest);
+    assert_eq!(typed.place(typed.find("lamp").unwrap()).unwrap(), Vec3::new(9.0, 0.0, 9.0));
+    let mut heard = 0;
+    (0..3).for_each(|_| typed.step(&mut heard).unwrap());
+    assert_eq!(heard, 1);
+
+    let faulty = loaded(&lock.text.replace("level += 0.1", "levle += 0.1"));
+    insta::assert_snapshot!(faulty.rewire(&mut lock.world, &lock.loaded).unwrap_err(), @"expected wiring without errors, found some in scene.stoi: mend what its findings say");
+    let never = good("object lamp");
+    insta::assert_snapshot!(never.rewire(&mut lock.world, &never).unwrap_err(), @"this world was not made of scene.stoi as it is said to have been: begin again with what is written now");
+    let twice = lock.loaded.rewire(&mut lock.world, &lock.loaded).unwrap();
+    assert_eq!(twice.changes, []);
+}
+
+#[test]
+fn parts_come_and_go_while_somebody_stands_in_them() {
+    let mut lock = Changing::new(LOCK);
+    let ada = lock.player("ada", Vec3::new(9.0, 0.0, 9.0));
+    lock.step(2);
+    lock.write("object lamp at (9, 0, 9) {", "object lamp at (9, 0, 9) { timer every 0.5s; zone ball 2;");
+    lock.step(20);
+    let zone = lock.world.find_part::<stoicheon_core::Zone>(lock.id("lamp")).unwrap();
+    assert_eq!(lock.world.inside(zone).collect::<Vec<_>>(), [ada]);
+    assert_eq!(lock.world.delivered(lock.world.find_signal("lamp.struck").unwrap()), 1);
+    lock.write("zone ball 2;", "zone ball 3;");
+    lock.step(2);
+    assert!(
+        lock.world.inside_for(ada, zone).unwrap() > stoicheon_core::ticks(15),
+        "who is inside stays inside"
+    );
+    lock.write("zone ball 3;", "zone box (1, 1, 1) admits keeper;");
+    lock.step(2);
+    assert_eq!(lock.world.count_inside(zone), 0);
+    lock.write("zone box (1, 1, 1) admits keeper;", "zone ball 3;");
+    lock.step(2);
+    assert_eq!(lock.world.count_inside(zone), 1);
+    let left = lock.world.find_signal("lamp.left").unwrap();
+    let before = lock.world.trace().len();
+    lock.write("timer every 0.5s; zone ball 3;", "");
+    lock.step(2);
+    let told = lock
+        .world
+        .trace()
+        .records_after(before)
+        .filter(|(_, record)| matches!(record.event, Event::Left { .. }))
+        .count();
+    assert_eq!((told, lock.world.find_signal("lamp.left")), (1, None), "{left:?}");
+    assert_eq!(lock.world.parts_of(lock.id("lamp")), []);
+}
+
+#[test]
+fn what_play_has_ended_stays_ended() {
+    let mut lock = Changing::new(&LOCK.replace("level += 0.1", "destroy lamp"));
+    lock.player("ada", Vec3::new(4.0, 0.0, 10.0));
+    lock.step(3);
+    assert_eq!(lock.world.find("lamp"), None);
+    let rewired = lock.write("var lit: boolean = false", "timer every 2s; var lit: boolean = true");
+    assert_eq!((rewired.changes.as_slice(), lock.world.find("lamp")), (&[][..], None));
+    let rewired = lock.write("never upper", "on lamp.struck { lamp.hours += 1 }\nnever upper");
+    insta::assert_snapshot!(rewired, @r"
+    kept: 4 objects, 1 variable, 2 wires, 0 waiting reactions
+    scene.stoi:18  wire: not made, this signal is not in the world: its object was destroyed, or the handle belongs to another world
+    ");
+    lock.step(3);
+    let rewired = lock.write("object pad at (4, 0, 10)", "object lamp_2\nobject pad at (4, 0, 10)");
+    assert_eq!((rewired.changes.len(), lock.world.find("lamp_2").is_some()), (1, true));
+}
+
+#[test]
+fn what_is_something_else_begins_again_and_what_hangs_on_it_does_not() {
+    let mut lock =
+        Changing::new(&LOCK.replace("object lamp at (9, 0, 9)", "object lamp of pad at (0, 2, 0)"));
+    let (pad, lamp) = (lock.id("pad"), lock.id("lamp"));
+    lock.step(1);
+    lock.world.set(lock.world.find_var("lamp.hours").unwrap(), 7).unwrap();
+    lock.step(1);
+    let rewired = lock.write("object pad at (4, 0, 10) {", "object pad at (4, 0, 12) { body ball 1;");
+    insta::assert_snapshot!(rewired, @r"
+    kept: 3 objects, 1 variable, 1 wire, 0 waiting reactions
+    scene.stoi:7  object pad: begins again
+    scene.stoi:9  object lamp: changed, goes on
+    scene.stoi:11  wire pad.entered: new
+    ");
+    assert_ne!(lock.id("pad"), pad);
+    assert_eq!((lock.id("lamp"), lock.value("lamp.hours")), (lamp, Value::from(7)));
+    assert_eq!(
+        (lock.world.parent(lamp), lock.world.place(lamp).unwrap()),
+        (Some(lock.id("pad")), Vec3::new(4.0, 2.0, 12.0))
+    );
+}
+
+#[test]
+fn what_was_made_of_a_mould_changes_with_it() {
+    let mut pool = Changing::new(
+        "signal hatch\nsignal day\nmould heron tags bird { var age: whole = 0; on day { own.age += 1 } }
+object pad { zone box (2, 2, 2) }\non hatch { spawn heron at pad }\non every bird.started { emit day }
+mould player { var coins: whole = 2 }
+",
+    );
+    let ada = pool.player("ada", Vec3::new(9.0, 0.0, 0.0));
+    let [hatch, day] = ["hatch", "day"];
+    for signal in [hatch, hatch, day] {
+        pool.emit(signal);
+        pool.step(2);
+    }
+    let herons: Vec<_> = pool.world.tagged(pool.world.find_tag("heron").unwrap()).collect();
+    let ages = |pool: &Changing| {
+        herons.iter().map(|heron| pool.world.property(*heron, "age").cloned()).collect::<Vec<_>>()
+    };
+    let before = ages(&pool);
+    assert_eq!(before, [Some(3.into()), Some(2.into())]);
+    let rewired = pool.write("own.age += 1", "own.age += 10");
+    insta::assert_snapshot!(rewired, @r"
+    kept: 1 object, 0 variables, 2 wires, 0 waiting reactions
+    scene.stoi:3  mould heron: changed, goes on
+    ");
+    pool.write(
+        "var age: whole = 0;",
+        "var age: whole = 0; var fed: boolean = false; prompt \"Clap\" key use;",
+    );
+    pool.write("own.age += 10", "own.age += 10; own.fed = true");
+    pool.emit(day);
+    pool.step(2);
+    assert_eq!(ages(&pool), [Some(13.into()), Some(12.into())]);
+    assert!(herons.iter().all(|heron| pool.world.property(*heron, "fed") == Some(&true.into())));
+    assert!(herons.iter().all(|heron| pool.world.parts_of(*heron).len() == 1));
+    pool.write("var coins: whole = 2", "var coins: whole = 5; var hat: text = \"straw\"");
+    assert_eq!(pool.world.property(ada, "coins"), Some(&5.into()));
+    assert_eq!(pool.world.property(ada, "hat"), Some(&"straw".into()));
+    pool.write("mould player { var coins: whole = 5; var hat: text = \"straw\" }\n", "");
+    assert_eq!((pool.world.property(ada, "coins"), pool.world.place(ada).is_ok()), (None, true));
+    pool.write("on hatch { spawn heron at pad }\n", "");
+    pool.write("mould heron tags bird { var age: whole = 0; var fed: boolean = false; prompt \"Clap\" key use; on day { own.age += 10; own.fed = true } }\n", "object rock tags bird\n");
+    assert!(herons.iter().all(|heron| pool.world.place(*heron).is_err()));
+}
+
+/// Files that are nowhere but here.
+fn project(files: &[(&str, &str)]) -> Arc<Project> {
+    let read = |path: &str| {
+        let found = files.iter().find(|(name, _)| *name == path);
+        found.map(|(_, text)| (*text).to_owned()).ok_or_else(|| "there is no such file".to_owned())
+    };
+    let project = Project::load("canal.stoi", files[0].1, &Catalogue::built_in(), &read);
+    let told: Vec<_> = project.parts().flat_map(|part| part.diagnostics().to_vec()).collect();
+    let told: Vec<_> = told.iter().filter(|found| found.severity == Severity::Error).collect();
+    assert!(told.is_empty(), "{told:?}");
+    Arc::new(project)
+}
+
+#[test]
+fn a_project_changes_what_is_loaded_now_and_the_rest_when_it_is_loaded() {
+    const HEAD: &str =
+        "project canal\nscene \"lock.stoi\" left running\nscene \"tunnel.stoi\"\nvar tokens: whole = 3\n";
+    const LOCK: &str = "scene lock\nspot steps at (5, 0, 0)
+object mouth { zone box (2, 2, 2) }\nobject gate tags gate { door { over 0.2s } }
+on mouth.entered by player { send who to landing in tunnel }\non gate.opened { tokens += 1 }\n";
+    const TUNNEL: &str = "scene tunnel\nspot landing at (0, 0, 3)
+object gate tags gate { var seen: whole = 0; door { over 0.2s } }\non gate.started { gate.seen += 1 }\n";
+    let one = project(&[("canal.stoi", HEAD), ("lock.stoi", LOCK), ("tunnel.stoi", TUNNEL)]);
+    let mut world = World::with(one.config());
+    one.build(&mut world).unwrap();
+    world.step(&mut ()).unwrap();
+    let gate = world.find("lock.gate").unwrap();
+    world.command(world.parts_of(gate)[0], stoicheon_core::Door::TO_OPEN).unwrap();
+    (0..10).for_each(|_| world.step(&mut ()).unwrap());
+    let lock = LOCK.replace("tokens += 1", "tokens += 10").replace("tags gate", "tags gate, tall");
+    let tunnel = TUNNEL.replace("seen: whole = 0", "seen: whole = 40");
+    let head = HEAD.replace("tokens: whole = 3", "tokens: whole = 7") + "scene \"yard.stoi\"\n";
+    let yard = "scene yard\nspot door at (0, 0, 0)\n";
+    let two = project(&[
+        ("canal.stoi", &head),
+        ("lock.stoi", &lock),
+        ("tunnel.stoi", &tunnel),
+        ("yard.stoi", yard),
+    ]);
+    let rewired = two.rewire(&mut world, &one).unwrap();
+    insta::assert_snapshot!(rewired, @r"
+    kept: 1 object, 0 variables, 1 wire, 0 waiting reactions
+    canal.stoi:4  variable tokens: stays as play has changed it
+    lock.stoi:4  object lock.gate: changed, goes on
+    lock.stoi:6  wire lock.gate.opened: begins again
+    ");
+    assert_eq!(
+        (world.find("lock.gate"), world.state_word(world.parts_of(gate)[0])),
+        (Some(gate), Some("open"))
+    );
+    let tag = world.find_tag_in(world.find_scene("lock").unwrap(), "tall").unwrap();
+    assert_eq!(world.tagged(tag).collect::<Vec<_>>(), [gate]);
+    // A player who goes there finds it as it is written now.
+    world.join("ada", Some(("tunnel", "landing"))).unwrap();
+    (0..2).for_each(|_| world.step(&mut ()).unwrap());
+    let seen = world.find_var("tunnel.gate.seen").unwrap();
+    assert_eq!(world.value(seen).unwrap(), &Value::from(41));
+    world.join("cem", Some(("yard", "door"))).unwrap();
+    let error = one.rewire(&mut world, &two).unwrap_err();
+    insta::assert_snapshot!(error, @r#"the scene "yard" is loaded and written no more: unload it first, or begin again"#);
+    assert_eq!(world.value(seen).unwrap(), &Value::from(41));
+    let three =
+        project(&[("canal.stoi", &head), ("lock.stoi", &lock), ("tunnel.stoi", TUNNEL), ("yard.stoi", yard)]);
+    let rewired = three.rewire(&mut world, &two).unwrap();
+    assert_eq!(rewired.changes[0].became, Became::Stays, "{rewired}");
+}
+
+/// What worlds are made of, and can be made of instead.
+#[derive(Clone)]
+enum Text {
+    Alone(Box<Loaded>),
+    Project(Arc<Project>),
+}
+
+impl Text {
+    fn world(&self) -> World<()> {
+        let rate = if let Self::Project(project) = self { project.config() } else { Config::default() };
+        let mut world = World::with(rate);
+        match self {
+            Self::Alone(loaded) => loaded.build(&mut world).unwrap(),
+            Self::Project(project) => project.build(&mut world).unwrap(),
+        }
+        world
+    }
+
+    fn take_over(&self, world: &mut World<()>, from: &Self) -> Rewired {
+        match (self, from) {
+            (Self::Alone(loaded), Self::Alone(from)) => loaded.rewire(world, from).unwrap(),
+            (Self::Project(project), Self::Project(from)) => project.rewire(world, from).unwrap(),
+            _ => unreachable!("one stays what it is"),
+        }
+    }
+
+    fn with_given(&self, givens: &Givens) -> Self {
+        match self {
+            Self::Alone(loaded) => Self::Alone(Box::new(loaded.with_given(givens))),
+            Self::Project(project) => Self::Project(Arc::new(project.with_given(givens))),
+        }
+    }
+
+    fn parts(&self) -> Vec<&Loaded> {
+        match self {
+            Self::Alone(loaded) => vec![&**loaded],
+            Self::Project(project) => project.parts().collect(),
+        }
+    }
+}
+
+/// Lets another text take over every so many ticks, and then the first one again.
+struct Again {
+    texts: [Text; 2],
+    every: u64,
+    ticks: u64,
+}
+
+impl PlaytestHost<()> for Again {
+    fn watch(&mut self, world: &mut World<()>) {
+        self.ticks += 1;
+        if self.ticks.is_multiple_of(self.every) {
+            let [from, to] = &self.texts;
+            let rewired = to.take_over(world, from);
+            assert_eq!(rewired.changes, [], "nothing is written otherwise");
+            self.texts.reverse();
+        }
+    }
+
+    fn fresh(&mut self) -> Result<World<()>, PlaytestError> {
+        Ok(self.texts[0].world())
+    }
+
+    fn fresh_game(&mut self) -> Result<(), PlaytestError> {
+        Ok(())
+    }
+}
+
+/// The digest at the end of a playtest during which another text takes over every so many ticks.
+fn digest(texts: [Text; 2], part: usize, number: usize, every: u64) -> u64 {
+    let givens = texts[0].parts()[part].given_in(number);
+    let texts = texts.map(|text| text.with_given(&givens));
+    let (mut world, loaded) = (texts[0].world(), texts[0].clone());
+    let part = loaded.parts()[part];
+    let verdict = part.run_playtest(number, &mut world, &mut (), &mut Again { texts, every, ticks: 0 });
+    assert_eq!(verdict.unwrap().failure, None, "{:?}", part.playtests().nth(number));
+    world.trace().digest()
+}
+
+/// Reads what ships, with so many empty lines before each file's first.
+fn shipped(lines: usize) -> Vec<(PathBuf, Text)> {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR"));
+    let read = |path: &Path| {
+        let text = std::fs::read_to_string(path).map_err(|error| error.to_string())?;
+        Ok::<_, String>("\n".repeat(lines) + &text)
+    };
+    let mut all = Vec::new();
+    for folder in [
+        "tests/scenes",
+        "../../cookbook",
+        "../../demo",
+        "../../cookbook/05_tunnel",
+        "../../cookbook/27_passages",
+    ] {
+        let folder = root.join(folder);
+        let mut paths: Vec<_> =
+            std::fs::read_dir(&folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+        paths.sort();
+        for path in paths.into_iter().filter(|path| path.extension().is_some_and(|ending| ending == "stoi")) {
+            let text = read(&path).unwrap();
+            let name = path.file_name().unwrap().to_str().unwrap();
+            let read = |name: &str| read(&folder.join(name));
+            if is_project(&text) {
+                let project = Project::load(name, &text, &Catalogue::built_in(), &read);
+                assert!(!project.has_errors(), "{}", path.display());
+                all.push((path, Text::Project(Arc::new(project))));
+            } else {
+                let loaded = load_with(name, &text, &Catalogue::built_in(), &read);
+                // A scene of a project speaks of what it shares with the others.
+                if !loaded.has_errors() {
+                    all.push((path, Text::Alone(Box::new(loaded))));
+                }
+            }
+        }
+    }
+    all
+}
+
+#[test]
+fn the_same_text_changes_no_digest_however_often_it_takes_over() {
+    let mut run = 0;
+    for ((path, text), (_, moved)) in shipped(0).into_iter().zip(shipped(3)) {
+        for (index, part) in text.parts().into_iter().enumerate() {
+            for number in 0..part.playtests().count() {
+                let plain = digest([text.clone(), text.clone()], index, number, u64::MAX);
+                let often = digest([text.clone(), moved.clone()], index, number, 17);
+                assert_eq!(plain, often, "{path:?}, {:?}", part.playtests().nth(number));
+                run += 1;
+            }
+        }
+    }
+    assert!(run > 60, "{run}");
+}
+
+/// What stands at a station; the names of all its things end with its number.
+const STATION: &str = "
+signal called_N
+effect say_N(words: text)
+routine greet_N(times: whole) { wait 0.5s; perform say_N(\"{times}\") }
+object pad_N at (X, 0, 0) { zone box (3, 2, 3) admits player }
+object gate_N at (X, 0, 4) tags tall_N {
+  door { slide (0, 2, 0) over 1s; stays 2s }
+  prompt \"Open\" key use, reach 6
+}
+object bell_N at (X, 0, 8) { var rung: whole = 0; signal rang(times: whole) }
+object clock_N tags tall_N { timer every 0.7s }
+object lamp_N at (X, 3, 0) { var lit: boolean = false }
+on pad_N.entered order 1 while running queue {
+  wait 0.4s
+  bell_N.rung += 1
+  emit bell_N.rang(bell_N.rung)
+}
+on pad_N.left { wait until gate_N is open; perform say_N(\"mind\"); emit called_N }
+on gate_N.answered cooldown 1s { open gate_N }
+on every tall_N.opened { do greet_N(1) }
+on clock_N.struck when bell_N.rung > 1 { bell_N.rung -= 1 }
+bind lamp_N.lit = gate_N is open
+never bell_N.rung > 30
+";
+
+/// Of the second station alone: what is made while the world runs would be numbered otherwise.
+const BOATS: &str = "
+mould boat_1 { var age: whole = 0; on clock_1.struck { own.age += 1 } }
+on bell_1.rang times 3 { spawn boat_1 at bell_1 }
+";
+
+fn stations() -> String {
+    let station = |n: usize| STATION.replace("_N", &format!("_{n}")).replace('X', &(n * 20).to_string());
+    format!("{}{}{BOATS}{}{}", station(0), station(1), station(2), station(3))
+}
+
+/// What is written otherwise of the second station, and what is written instead.
+const CHANGES: &[(&str, &str)] = &[
+    ("pad_1 at (20, 0, 0)", "pad_1 at (21, 0, 0)"),
+    ("pad_1 at (20, 0, 0) { zone box (3, 2, 3)", "pad_1 at (20, 0, 0) { zone box (1, 2, 1)"),
+    ("pad_1 at (20, 0, 0) { zone box (3, 2, 3) admits player", "pad_1 at (20, 0, 0) { zone ball 2"),
+    (
+        "tags tall_1 {\n  door { slide (0, 2, 0) over 1s; stays 2s }",
+        "tags tall_1 {\n  door { slide (0, 2, 0) over 0.3s; stays 1s }",
+    ),
+    ("tags tall_1 {\n  door { slide (0, 2, 0)", "tags tall_1, wide_1 {\n  door { slide (0, 3, 0)"),
+    ("clock_1 tags tall_1", "clock_1"),
+    ("reach 6\n}\nobject bell_1", "reach 6, hold 0.2s\n}\nobject bell_1"),
+    (
+        "bell_1 at (20, 0, 8) { var rung: whole = 0;",
+        "bell_1 at (20, 0, 8) { var rung: whole = 3; var cracked: boolean = false;",
+    ),
+    ("clock_1 tags tall_1 { timer every 0.7s }", "clock_1 tags tall_1 { timer every 1.1s }"),
+    ("clock_1 tags tall_1 { timer every 0.7s }", "clock_1 tags tall_1 { timer every 0.7s; switch }"),
+    ("wait 0.4s\n  bell_1.rung += 1", "wait 0.1s\n  bell_1.rung += 2"),
+    (
+        "on pad_1.entered order 1 while running queue",
+        "on pad_1.entered by player order 5 while running restart",
+    ),
+    (
+        "on gate_1.answered cooldown 1s { open gate_1 }",
+        "on pad_1.entered { perform say_1(\"new\") }\non gate_1.answered { open gate_1 }",
+    ),
+    ("on bell_1.rang times 3 { spawn boat_1 at bell_1 }", ""),
+    ("on clock_1.struck { own.age += 1 }", "on clock_1.struck { own.age += 2 }"),
+    ("var age: whole = 0; on clock_1", "var age: whole = 9; var named_1: text = \"x\"; on clock_1"),
+    ("wait 0.5s; perform say_1", "wait 0.9s; perform say_1"),
+    ("bind lamp_1.lit = gate_1 is open", "bind lamp_1.lit = gate_1 is closed"),
+    ("never bell_1.rung > 30", "never bell_1.rung > 2"),
+    (
+        "object lamp_1 at (20, 3, 0) {",
+        "object post_1 { zone ball 3 }\nobject lamp_1 at (20, 3, 1) disabled {",
+    ),
+    (
+        "object lamp_1 at (20, 3, 0) {",
+        "spot quay_1 at (20, 0, 1)\nmanager keeper_1 { var hours: whole = 0 }\nobject lamp_1 of gate_1 at (1, 3, 0) {",
+    ),
+    ("signal called_1", "signal called_1\nsignal hailed_1(loud: number)"),
+];
+
+/// What of a world's trace is not of the second station.
+fn of_others(world: &World<()>, loaded: &Loaded) -> Vec<String> {
+    let mine = |name: &str| name.contains("_1");
+    let mut ids: Vec<String> = Vec::new();
+    for object in world.objects().filter(|object| world.name(*object).is_some_and(mine)) {
+        ids.push(format!("{object:?}"));
+        ids.extend(world.parts_of(object).iter().map(|part| format!("{part:?}")));
+    }
+    let (text, mut own, mut others) = (loaded.sources().get(0).unwrap().text(), BTreeSet::new(), Vec::new());
+    let line = |place: &Place| text.lines().nth(place.line as usize - 1).is_some_and(mine);
+    for (id, record) in world.trace().records() {
+        let mut told = format!("{:?}", record.event);
+        // How many records there were before it is no more than a number of all of them.
+        if let Some(at) = told.find(", after: ") {
+            told.truncate(at);
+        }
+        let named = match &record.event {
+            Event::Rewired => true,
+            Event::Delivered { signal, .. } => world.signal_name(*signal).is_some_and(mine),
+            Event::Set { var, .. } | Event::Kept { var, .. } => world.var_name(*var).is_some_and(mine),
+            Event::Broken { rule } => world.rule(*rule).is_some_and(|(_, place)| line(place)),
+            Event::Destroyed { name, .. } => mine(name),
+            _ => false,
+        };
+        let caused = record.cause.is_some_and(|cause| own.contains(&cause));
+        if named || caused || ids.iter().any(|id| told.contains(id.as_str())) {
+            own.insert(id);
+        } else {
+            others.push(format!("{:?} {:?} {told}", record.tick, record.phase));
+        }
+    }
+    others
+}
+
+/// Two players who walk from station to station and press a key now and then, always in the same way for a seed.
+fn walk_about(world: &mut World<()>, seed: u64, ticks: u64, mut at: impl FnMut(&mut World<()>, u64)) {
+    let mut pick = Pcg32::seed_from_u64(seed);
+    let places =
+        [0.0_f32, 20.0, 40.0, 60.0].map(|x| [Vec3::new(x, 0.0, 0.5), Vec3::new(x, 0.0, 6.0)]).concat();
+    let players: Vec<_> = ["ada", "cem"].map(|name| world.player(name).add().unwrap()).to_vec();
+    for tick in 0..ticks {
+        for who in &players {
+            match pick.next_u32() % 40 {
+                0 => {
+                    let to = places[pick.next_u32() as usize % places.len()];
+                    world.walk(*who, to, 24.0).unwrap();
+                }
+                1..4 => world.press(*who, "use").unwrap(),
+                4..6 => world.release(*who, "use").unwrap(),
+                _ => {}
+            }
+        }
+        at(world, tick);
+        world.step(&mut ()).unwrap();
+    }
+}
+
+#[test]
+fn a_change_in_one_object_leaves_every_other_record_as_it_was() {
+    let before = good(&stations());
+    let world = || {
+        let mut world = World::with(Config { kept: 1 << 20, ..Config::default() });
+        before.build(&mut world).unwrap();
+        world
+    };
+    let (mut waited, mut began_again) = (0, 0);
+    for (number, (old, new)) in CHANGES.iter().enumerate() {
+        assert_eq!(stations().matches(old).count(), 1, "{old}");
+        let after = good(&stations().replace(old, new));
+        let seed = number as u64;
+        let mut plain = world();
+        walk_about(&mut plain, seed, 600, |_, _| {});
+        let mut changed = world();
+        walk_about(&mut changed, seed, 600, |world, tick| {
+            if tick == 300 + seed * 7 {
+                let rewired = after.rewire(world, &before).unwrap();
+                assert_ne!(rewired.changes, [], "{new}");
+                assert!(
+                    rewired.changes.iter().all(|change| change.place.is_some() || change.name.contains("_1"))
+                );
+                waited += rewired.kept.waits;
+                began_again += rewired
+                    .changes
+                    .iter()
+                    .filter(|c| matches!(c.became, Became::Again { waits: 1.. }))
+                    .count();
+            }
+        });
+        let (plain, changed) = (of_others(&plain, &before), of_others(&changed, &after));
+        let differs = plain.iter().zip(&changed).position(|(plain, changed)| plain != changed);
+        assert_eq!(
+            differs,
+            None,
+            "{new}\n{:?}\n{:?}",
+            differs.map(|at| &plain[at]),
+            differs.map(|at| &changed[at])
+        );
+        assert_eq!(plain.len(), changed.len(), "{new}");
+        assert!(plain.len() > 500, "{}", plain.len());
+    }
+    assert!(waited > 20 && began_again > 0, "{waited} {began_again}");
+}
