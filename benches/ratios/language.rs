@@ -74,6 +74,28 @@ fn build(text: &str) -> World<()> {
     world
 }
 
+/// The lines of a file that is saved.
+const LINES: usize = 1_000;
+
+fn project_of_lines(lines: usize) -> String {
+    project(lines / 14)
+}
+
+/// A text of so many lines is read, is checked and takes over in a world that runs; each time with another number in it.
+fn rewiring(lines: usize) -> Timed<'static> {
+    let text = project_of_lines(lines);
+    let texts = [text.replacen("over 2.5s", "over 3.5s", 1), text];
+    let read = |text: &str| script::load("long_canal.stoi", text, &Catalogue::built_in());
+    let (mut world, mut before, mut times) = (build(&texts[1]), read(&texts[1]), 0);
+    Timed::new(1, move || {
+        world.step(&mut ()).unwrap();
+        let after = read(&texts[times % 2]);
+        let rewired = after.rewire(&mut world, &before).unwrap();
+        assert_eq!(rewired.changes.len(), 1);
+        (before, times) = (after, times + 1);
+    })
+}
+
 fn quiet() -> World<u64> {
     World::with(Config { trace: TraceLevel::Off, ..Config::default() })
 }
@@ -169,6 +191,19 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     });
     let all = std::mem::replace(&mut ratios.rounds, 15);
     ratios.row("language.build", 2.5, ours, "serde_json reads its JSON form", theirs);
+    let again = Timed::new(1, || {
+        black_box(build(&project_of_lines(LINES * 10)));
+    });
+    ratios.row(
+        "language.rewire",
+        3.0,
+        rewiring(LINES * 10),
+        "the same text begins again in a new world",
+        again,
+    );
+    // What is left of 150 ms after the pause in which an editor may write more, and a frame of the page.
+    let left = Timed::new(1, || {}).and((150.0 - 40.0 - 1000.0 / 60.0) * 1e6);
+    ratios.row("language.saved", 1.0, rewiring(LINES), "what is left of 150 ms", left);
     let good = project(SIZE / 10);
     let faulty = with_slips(&good);
     assert!(check(&good) == 0 && check(&faulty) > SIZE / 10 * 7);

@@ -330,6 +330,169 @@ mould player { var coins: whole = 2 }
     assert!(herons.iter().all(|heron| pool.world.place(*heron).is_err()));
 }
 
+#[test]
+fn limits_and_counts_are_kept_where_nothing_is_written_otherwise() {
+    let mut bell = Changing::new(
+        "signal ring\neffect say(words: text)\nvar hours: whole = 0
+on ring times 2 { hours += 1 }\non ring cooldown 10s { hours += 10 }\non ring while running ignore { wait 5s; hours += 100 }
+tally rung of ring, goal 5\non rung.reached { perform say(\"five\") }
+",
+    );
+    bell.step(1);
+    for _ in 0..2 {
+        bell.emit("ring");
+        bell.step(1);
+    }
+    assert_eq!(bell.value("hours"), Value::from(12));
+    bell.write("var hours: whole = 0", "// on top\nvar hours: whole = 1");
+    bell.write("goal 5", "goal 3");
+    bell.emit("ring");
+    bell.step(2);
+    assert_eq!(
+        (bell.value("hours"), bell.world.waiting()),
+        (Value::from(12), 1),
+        "spent, cooling and running"
+    );
+    assert_eq!(bell.world.performed(bell.world.find_effect("say").unwrap()), 1, "two and one are three");
+    let rewired = bell.write("cooldown 10s", "cooldown 11s");
+    assert_eq!((rewired.changes.len(), rewired.kept.waits), (1, 1));
+    bell.emit("ring");
+    bell.step(1);
+    assert_eq!(bell.value("hours"), Value::from(22), "what begins again has not been taken yet");
+    let rewired = bell.write("wait 5s", "wait 6s");
+    assert_eq!(rewired.changes[0].became, Became::Again { waits: 1 });
+    assert_eq!(bell.world.waiting(), 0);
+}
+
+#[test]
+fn doors_clocks_stages_and_questions_go_on_from_where_they_are() {
+    let mut lock = Changing::new(
+        "object gate { door { slide (0, 2, 0) over 2s } }\ntimer clock every 2s\ncycle hills: dry 4s, wet 4s, repeat
+stages errand per player: stranger, hunting, done\nchoice herons \"Chase them?\" answers yes, no within 20s
+on started { open gate }\non pressed(\"hunt\") { errand of who = hunting }\non pressed(\"ask\") { ask herons }
+on herons.chosen(no) { errand of who = done }
+",
+    );
+    let [ada, cem] = [lock.player("ada", Vec3::ZERO), lock.player("cem", Vec3::ZERO)];
+    lock.step(2);
+    lock.press(ada, "hunt");
+    lock.press(ada, "ask");
+    lock.step(25);
+    assert_eq!(lock.state("gate"), "opening");
+    let openness =
+        |lock: &Changing| lock.world.part_of::<stoicheon_core::Door>(lock.id("gate")).unwrap().openness();
+    let before = openness(&lock);
+    let rewired = lock.write("over 2s", "over 8s");
+    assert_eq!(rewired.changes.len(), 1, "{rewired}");
+    assert!((openness(&lock) - before).abs() < 0.02 && before > 0.4, "{before} {}", openness(&lock));
+    lock.step(60);
+    assert_eq!(
+        (lock.state("gate"), lock.world.delivered(lock.world.find_signal("clock.struck").unwrap())),
+        ("opening", 1)
+    );
+    lock.write("clock every 2s", "clock every 1s");
+    lock.write("hills: dry 4s, wet 4s", "hills: dry 4s, damp 1s, wet 4s");
+    lock.write("stranger, hunting, done", "stranger, waiting, hunting, done");
+    let errand = lock.world.find_var("errand.state").unwrap();
+    let of = |lock: &Changing, who| lock.world.value_of(errand, who).unwrap().as_text().unwrap().to_owned();
+    assert_eq!((of(&lock, ada), of(&lock, cem)), ("hunting".to_owned(), "stranger".to_owned()));
+    lock.write("answers yes, no within 20s", "answers yes, no within 30s");
+    let choice = lock.world.find_part::<stoicheon_core::Choice>(lock.id("herons")).unwrap();
+    lock.world
+        .command_for(Some(ada), choice, stoicheon_core::Choice::CHOOSE, &[("answer", "no".into())])
+        .unwrap();
+    lock.step(2);
+    assert_eq!(of(&lock, ada), "done", "she is still asked");
+    lock.press(cem, "hunt");
+    assert_eq!(of(&lock, cem), "hunting");
+    lock.write("on pressed(\"hunt\") { errand of who = hunting }", "");
+    lock.write("stranger, waiting, hunting, done", "stranger, done");
+    assert_eq!((of(&lock, ada), of(&lock, cem)), ("done".to_owned(), "stranger".to_owned()));
+}
+
+#[test]
+fn what_is_carried_is_carried_on_or_gone_with_what_is_no_more() {
+    let mut lock = Changing::new(
+        "mould player { carrier holds 2 }\nobject lamp at (2, 0, 0) { item; prompt \"Take\"; on answered { take lamp } }
+object iron at (3, 0, 0) body { item held (0, 1, 0) }\non pressed(\"take\") { take iron }
+",
+    );
+    let ada = lock.player("ada", Vec3::new(1.5, 0.0, 0.0));
+    lock.step(2);
+    lock.press(ada, "use");
+    lock.press(ada, "take");
+    assert_eq!([lock.world.parent(lock.id("lamp")), lock.world.parent(lock.id("iron"))], [Some(ada); 2]);
+    let rewired = lock.write("held (0, 1, 0)", "held (0, 2, 0)");
+    assert!(!rewired.to_string().contains("again"), "{rewired}");
+    lock.write("carrier holds 2", "carrier holds 3");
+    lock.write("lamp at (2, 0, 0)", "lamp at (5, 0, 0)");
+    assert_eq!([lock.world.parent(lock.id("lamp")), lock.world.parent(lock.id("iron"))], [Some(ada); 2]);
+    lock.write("object lamp at (5, 0, 0) { item; prompt \"Take\"; on answered { take lamp } }\n", "");
+    lock.step(2);
+    let load = lock.world.find_var("ada.load").unwrap();
+    assert_eq!((lock.world.find("lamp"), lock.world.value(load).unwrap()), (None, &Value::from(1)));
+    lock.write("object iron at (3, 0, 0) body", "object iron at (3, 0, 0)");
+    lock.step(2);
+    assert_eq!(lock.world.value(load).unwrap(), &Value::from(0), "what is something else now is not carried");
+}
+
+#[test]
+fn a_use_of_a_kit_changes_with_the_kit_and_with_what_it_is_given() {
+    let mut pools = Changing::new(
+        "effect splash(words: text)
+kit catch(water: object, words: text) {\n  var times: whole = 0\n  on water.entered { times += 1; perform splash(words) }\n}
+object pool { zone box (2, 2, 2) }\nobject pond at (9, 0, 0) { zone box (2, 2, 2) }
+add catch as one(water: pool, words: \"wet\")\nadd catch as two(water: pond, words: \"wet\")
+",
+    );
+    pools.player("ada", Vec3::ZERO);
+    pools.step(2);
+    let said = |pools: &mut Changing| {
+        pools.world.take_effects().map(|effect| effect.values[0].clone()).collect::<Vec<_>>()
+    };
+    assert_eq!((pools.value("one.times"), said(&mut pools)), (Value::from(1), vec!["wet".into()]));
+    let rewired = pools.write("two(water: pond, words: \"wet\")", "two(water: pond, words: \"cold\")");
+    assert_eq!((rewired.changes.len(), rewired.kept.wires), (1, 1), "{rewired}");
+    pools.write("times += 1;", "times += 10;");
+    pools.player("bea", Vec3::ZERO);
+    pools.player("cem", Vec3::new(9.0, 0.0, 0.0));
+    pools.step(2);
+    assert_eq!((pools.value("one.times"), pools.value("two.times")), (Value::from(11), Value::from(10)));
+    assert_eq!(said(&mut pools), ["wet".into(), "cold".into()]);
+    pools.write("add catch as two(water: pond, words: \"cold\")\n", "");
+    assert_eq!((pools.world.find_var("two.times"), pools.world.wires().count()), (None, 1));
+}
+
+#[test]
+fn it_takes_over_before_the_first_tick_and_in_a_world_that_was_put_aside() {
+    let mut lock = Changing::new(LOCK);
+    lock.write("level: number = 0.4", "level: number = 0.6");
+    let ada = lock.player("ada", Vec3::new(3.0, 0.0, 10.5));
+    lock.step(2);
+    lock.press(ada, "use");
+    lock.step(40);
+    let text = serde_json::to_string(&lock.world.snapshot().unwrap()).unwrap();
+    let mut other = World::new();
+    lock.loaded.build(&mut other).unwrap();
+    other.restore(&serde_json::from_str(&text).unwrap()).unwrap();
+    lock.world = other;
+    let rewired = lock.write("level += 0.1", "level += 0.2");
+    assert_eq!((rewired.kept.waits, lock.state("upper_gate")), (1, "open"));
+    // A world of another text is put aside in another place.
+    let saved: stoicheon_core::Snapshot = serde_json::from_str(&text).unwrap();
+    assert!(lock.world.restore(&saved).is_err());
+    lock.step(150);
+    assert_eq!(lock.state("upper_gate"), "closed");
+    let rewired = lock.write("bind lamp.lit = upper_gate is open\n", "");
+    assert_eq!(rewired.changes[0].became, Became::Gone { waits: 0 });
+    lock.world.set(lock.world.find_var("lamp.lit").unwrap(), true).unwrap();
+    lock.step(2);
+    assert_eq!(lock.value("lamp.lit"), Value::from(true));
+    lock.write("never upper", "bind lamp.lit = lower_gate is open\nnever upper");
+    lock.step(1);
+    assert_eq!(lock.value("lamp.lit"), Value::from(false));
+}
+
 /// Files that are nowhere but here.
 fn project(files: &[(&str, &str)]) -> Arc<Project> {
     let read = |path: &str| {

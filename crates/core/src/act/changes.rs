@@ -101,9 +101,13 @@ impl State {
         let mut quitting = Vec::new();
         while let Some((id, mut as_body, doing)) = ending.pop() {
             let Some(object) = self.moment.objects.get(id) else { continue };
-            let children = object.children.clone();
+            let (children, carried) = (object.children.clone(), object.carried);
             let plays = self.moment.objects.people.get(&object.name).is_some_and(|person| person.id == id);
             self.set_parent(id, None)?;
+            if carried {
+                // Its carrier has it no more.
+                self.tell_hung(id, None, doing);
+            }
             self.let_go(id, doing.cause);
             if plays && as_body == Reason::BodyGone {
                 // A player who is destroyed, or ends with what they hang on, leaves.

@@ -21,7 +21,7 @@ impl Loaded {
     /// ```
     /// use stoicheon_core::{Catalogue, World};
     /// use stoicheon_script::load;
-    /// let text = "object gate { door { slide (0, 2, 0) over 2s } }\non world.started { open gate }";
+    /// let text = "object gate { door { slide (0, 2, 0) over 2s } }\non started { open gate }";
     /// let before = load("lock.stoi", text, &Catalogue::built_in());
     /// let mut world = World::<()>::new();
     /// before.build(&mut world)?;
