@@ -1,4 +1,5 @@
-//! What is built before it runs: conditions, steps that take time, who may cause something, and how wires go together.
+//! What is built before it runs: conditions, steps that take time, who may cause something, how wires go together; and what of it is
+//! [changed](Rewiring) while it runs.
 //!
 //! ```
 //! use stoicheon::{
@@ -25,6 +26,7 @@
 //! ```
 
 pub use stoicheon_core::{
-    Among, Arithmetic, Axis, Busy, Comparison, Crosses, EvalFault, Expr, Function, Group, Kept, NewVar,
-    NewWire, PartOf, Refusal, Side, StateTest, Step, Steps, Target,
+    Among, Arithmetic, Axis, Became, Busy, Change, Comparison, Crosses, EvalFault, Expr, Function, Group,
+    Kept, KeptCounts, NewVar, NewWire, PartOf, Refusal, Rewired, Rewiring, Side, StateTest, Step, Steps,
+    Target,
 };

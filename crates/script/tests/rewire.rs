@@ -538,6 +538,7 @@ object gate tags gate { var seen: whole = 0; door { over 0.2s } }\non gate.start
     canal.stoi:4  variable tokens: stays as play has changed it
     lock.stoi:4  object lock.gate: changed, goes on
     lock.stoi:6  wire lock.gate.opened: begins again
+    scene yard: new
     ");
     assert_eq!(
         (world.find("lock.gate"), world.state_word(world.parts_of(gate)[0])),

@@ -213,7 +213,7 @@ impl Live {
         self.wiring = wiring;
         (self.history, self.shown, self.noted, self.trouble) = (None, None, None, None);
         (self.ground, self.steering, self.typed) = (Ground::default(), Steering::default(), Typed::default());
-        (self.deeds, self.offered, self.taken) = (Deeds::default(), None, TakenOver::default());
+        (self.deeds, self.offered, self.taken) = (Deeds::default(), None, self.taken.of_another());
         self.tape.clear();
         self.questions = None;
         self.swinging.clear();

@@ -25,6 +25,8 @@ pub(super) struct TakenOver {
     /// The number of the one the world is made of now, which is an earlier one after going back.
     pub(super) here: usize,
     pub(super) told: Option<TookOver>,
+    /// How often wiring has taken over, also in worlds before.
+    times: usize,
     /// Everything may look otherwise, and be written elsewhere.
     is_new: bool,
 }
@@ -35,6 +37,13 @@ impl fmt::Debug for TakenOver {
             .field("last", &self.last)
             .field("here", &self.here)
             .finish_non_exhaustive()
+    }
+}
+
+impl TakenOver {
+    /// For another world.
+    pub(super) fn of_another(&self) -> Self {
+        Self { times: self.times, ..Self::default() }
     }
 }
 
@@ -108,12 +117,13 @@ impl Live {
     fn took_over<G: 'static>(&mut self, world: &mut World<G>, rewired: &Rewired) {
         self.taken.here = self.taken.last;
         self.taken.is_new = true;
+        self.taken.times += 1;
         // What came after this tick came with other wiring.
         self.cut_here(world);
         self.history.iter_mut().for_each(History::keep_next);
         let mut lines = rewired.to_string().lines().map(str::to_owned).collect::<Vec<_>>().into_iter();
         self.taken.told = Some(TookOver {
-            number: self.taken.told.as_ref().map_or(0, |told| told.number) + 1,
+            number: self.taken.times,
             tick: world.now().0,
             kept: lines.next().unwrap_or_default(),
             changes: lines.collect(),

@@ -6,6 +6,7 @@ import { Bench } from "./bench.js";
 import { Keys } from "./keys.js";
 import { Clock } from "./clock.js";
 import { Made } from "./made.js";
+import { beside } from "./beside.js";
 
 const $ = (id) => document.getElementById(id);
 
@@ -89,11 +90,13 @@ function saved({ findings = [], is_other = false, restarts }) {
 let taken = 0;
 /** What became of the world when the wiring that was saved took over. */
 function tookOver(what) {
-  if (!what || what.number === taken) return;
+  if (!what) { $("took").hidden = true; return; }
+  if (what.number === taken) return;
   taken = what.number;
   $("took-tick").textContent = `at tick ${what.tick} · ${what.kept}`;
   $("changes").textContent = what.changes.join("\n") || "nothing is written otherwise";
   $("took").hidden = false;
+  if (!$("beside").hidden) beside($("file").textContent);
   tell(`what was saved has taken over: ${what.changes.length} changes; ${what.kept}`);
 }
 

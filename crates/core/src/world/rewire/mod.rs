@@ -31,8 +31,8 @@ use crate::{
 pub struct Rewiring<'w, G> {
     world: &'w mut World<G>,
     rewired: Rewired,
-    /// The record that says so, once something has changed.
-    cause: Option<RecordId>,
+    /// Something has changed; and the record that says so, if there are records.
+    noted: Option<Option<RecordId>>,
 }
 
 impl<G> Deref for Rewiring<'_, G> {
@@ -86,7 +86,7 @@ impl<G: 'static> World<G> {
         // Nothing that going back needs may be let go.
         let rollback = self.config.rollback;
         self.config.rollback = rollback.max(ticks(1));
-        let mut rewiring = Rewiring { world: self, rewired: Rewired::default(), cause: None };
+        let mut rewiring = Rewiring { world: self, rewired: Rewired::default(), noted: None };
         let done = change(&mut rewiring);
         let mut rewired = rewiring.rewired;
         self.config.rollback = rollback;
@@ -127,10 +127,9 @@ impl<G: 'static> Rewiring<'_, G> {
 
     /// What a change goes back to: the record of the first one says that the wiring was changed.
     fn doing(&mut self) -> Doing {
-        if self.cause.is_none() {
-            self.cause = self.world.state.bus.trace.note(None, 0, Event::Rewired);
-        }
-        Doing { cause: self.cause, ..Doing::default() }
+        let trace = &mut self.world.state.bus.trace;
+        let cause = *self.noted.get_or_insert_with(|| trace.note(None, 0, Event::Rewired));
+        Doing { cause, ..Doing::default() }
     }
 
     /// Says in the report what became of something.

@@ -34,7 +34,7 @@ pub struct KeptCounts {
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Change {
-    /// What it is: `object`, `part`, `variable`, `wire`, `bind`, `rule`, `routine`, `mould`, `signal`, `effect` or `spot`.
+    /// What it is: `object`, `part`, `variable`, `wire`, `bind`, `rule`, `routine`, `mould`, `signal`, `effect`, `spot` or `scene`.
     pub what: &'static str,
     /// Its name; of a wire, the signal it hears; of a rule, `never`.
     pub name: SmolStr,

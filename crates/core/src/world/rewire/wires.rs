@@ -247,14 +247,10 @@ impl State {
             && wire.ops.as_deref() == Some(&*pattern.ops)
     }
 
-    /// A wire that is the same as ever is written elsewhere now, or what it says is.
+    /// A wire that is the same as ever is written elsewhere now, or what it wires itself is.
     fn rewrite(&mut self, id: WireId, pattern: &Pattern, whole: bool) {
-        let same = |wire: &Wire| wire.place == pattern.place;
-        if self.moment.wires.get(id).is_some_and(|wire| !same(wire))
-            && let Some(wire) = self.moment.wires.get_mut(id)
-        {
+        if let Some(wire) = self.moment.wires.get_mut(id) {
             wire.place = pattern.place.clone();
-            // What it wires itself is written elsewhere, too.
             if whole {
                 wire.ops = Some(pattern.ops.clone());
             }

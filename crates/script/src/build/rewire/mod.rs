@@ -5,7 +5,7 @@ mod said;
 
 use std::sync::Arc;
 
-use stoicheon_core::{BuildError, Error, Rewired, WhenEmpty, World};
+use stoicheon_core::{Became, BuildError, Error, Rewired, WhenEmpty, World};
 
 use self::change::change;
 use super::{build, free_wiring, loaded::SHARED, wirings};
@@ -121,7 +121,8 @@ impl Project {
             }
             change(rewiring, &before.head, &self.head)?;
             for (scene, left) in self.scenes.iter().zip(&self.left) {
-                let id = rewiring.find_scene(scene.scene_name().unwrap_or_default()).unwrap_or_default();
+                let name = scene.scene_name().unwrap_or_default();
+                let id = rewiring.find_scene(name).unwrap_or_default();
                 match before.scene(scene.scene_name()) {
                     Some(old) if rewiring.is_loaded(id) => {
                         let outside = rewiring.enter_scene(Some(id));
@@ -129,8 +130,13 @@ impl Project {
                         rewiring.enter_scene(outside);
                         changed?;
                     }
-                    None if *left == WhenEmpty::Running => rewiring.load_scene(id)?,
-                    _ => {}
+                    None => {
+                        rewiring.tell("scene", name, Became::New, None);
+                        if *left == WhenEmpty::Running {
+                            rewiring.load_scene(id)?;
+                        }
+                    }
+                    Some(_) => {}
                 }
             }
             for loaded in self.all() {
