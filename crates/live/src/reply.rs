@@ -104,7 +104,8 @@ pub(crate) struct TookOver {
     pub(crate) number: usize,
     pub(crate) tick: u64,
     pub(crate) kept: String,
-    pub(crate) changes: Vec<String>,
+    /// Where each is written, if that is known, and what became of it.
+    pub(crate) changes: Vec<(Option<String>, String)>,
 }
 
 /// A player, and what they can do now.

@@ -83,7 +83,7 @@ fn what_is_saved_takes_over_and_the_moment_stays() {
     let told = saving.asks(&[], 1);
     let took = &state(&told)["took_over"];
     assert_eq!(took["kept"], "kept: 2 objects, 1 variable, 0 wires, 0 waiting reactions");
-    assert_eq!(took["changes"], json!(["lock.stoi:6  wire pad.entered: begins again"]));
+    assert_eq!(took["changes"], json!([["lock.stoi:6", "wire pad.entered: begins again"]]));
     // The tape says that it was so, and its lines are where they are written now.
     let tape: Vec<_> =
         told.iter().flat_map(|told| told["tape"].as_array().cloned().unwrap_or_default()).collect();

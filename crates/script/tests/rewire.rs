@@ -11,7 +11,7 @@ use rand_pcg::{
     rand_core::{Rng as _, SeedableRng as _},
 };
 use stoicheon_core::{
-    Became, Catalogue, Config, Event, ObjectId, Place, Rewired, Value, Vec3, World,
+    Became, Catalogue, Config, Event, ObjectId, Place, Rewired, TraceLevel, Value, Vec3, World,
     playtest::{PlaytestError, PlaytestHost},
 };
 use stoicheon_script::{Givens, Loaded, Project, Severity, is_project, load_with, render};
@@ -491,6 +491,29 @@ fn it_takes_over_before_the_first_tick_and_in_a_world_that_was_put_aside() {
     lock.write("never upper", "bind lamp.lit = lower_gate is open\nnever upper");
     lock.step(1);
     assert_eq!(lock.value("lamp.lit"), Value::from(false));
+}
+
+#[test]
+fn what_is_recorded_makes_no_difference_to_what_happens() {
+    let before = good(&stations());
+    let after = good(
+        &stations()
+            .replace("pad_1 at (20, 0, 0)", "pad_1 at (21, 0, 0)")
+            .replace("wait 0.5s; perform say_1", "wait 0.9s; perform say_1"),
+    );
+    let ends = [TraceLevel::Full, TraceLevel::Counts, TraceLevel::Off].map(|trace| {
+        let mut world = World::with(Config { trace, ..Config::default() });
+        before.build(&mut world).unwrap();
+        walk_about(&mut world, 3, 300, |world, tick| {
+            if tick == 200 {
+                after.rewire(world, &before).unwrap();
+            }
+        });
+        let places: Vec<_> = world.objects().map(|object| world.place(object).unwrap()).collect();
+        let values: Vec<_> = world.vars().map(|var| world.value(var).unwrap().clone()).collect();
+        (places, values, world.waiting())
+    });
+    assert!(ends[0] == ends[1] && ends[1] == ends[2]);
 }
 
 /// Files that are nowhere but here.

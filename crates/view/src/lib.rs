@@ -40,6 +40,6 @@ pub use report::{Report, ReportedFinding, ReportedPlaytest};
 pub use timeline::Timeline;
 pub use trace_filter::TraceFilter;
 pub use trace_record::SeenRecord;
-pub use trace_text::TraceText;
+pub use trace_text::{TraceText, short_place};
 pub use why::{NothingNamed, Question, Why, nearest_miss};
 pub use wiring::{NothingWired, WiringGraph};

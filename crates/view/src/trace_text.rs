@@ -116,8 +116,8 @@ fn ends_resumed(record: &Record) -> bool {
     matches!(record.event, Event::Resumed { .. } | Event::Dropped { .. }) || record.phase != Phase::Clocks
 }
 
-/// The file's own name is enough to find the line; the whole path would push everything aside.
-pub(crate) fn short(place: &Place) -> String {
+/// A place as pictures and pages show it: the file's own name is enough to find the line; the whole path would push everything aside.
+pub fn short_place(place: &Place) -> String {
     let file = place.file.rsplit(['/', '\\']).next().unwrap_or(&place.file);
     // The wire of a part stands nowhere.
     if place.line == 0 { file.to_owned() } else { format!("{file}:{}", place.line) }
@@ -270,7 +270,7 @@ impl Printer<'_> {
     }
 
     pub(crate) fn place(&self, wire: WireId) -> String {
-        self.state.wire_place(wire).map_or_else(String::new, short)
+        self.state.wire_place(wire).map_or_else(String::new, short_place)
     }
 
     pub(crate) fn scene(&self, scene: stoicheon_core::SceneId) -> String {

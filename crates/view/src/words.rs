@@ -4,7 +4,7 @@ use stoicheon_core::{Event, Moved, PartState, Value, VarId};
 
 use crate::{
     phrase::{clock_time, expr_text, part_text, typed_text, value_text, vector_text},
-    trace_text::{Printer, short},
+    trace_text::{Printer, short_place},
 };
 
 impl Printer<'_> {
@@ -74,7 +74,7 @@ impl Printer<'_> {
             Event::Kept { bind, var, from, to } => {
                 let change = self.change(*var, from, to);
                 match state.bound(*bind) {
-                    Some((.., place)) if self.places => format!("bind {change}  {}", short(place)),
+                    Some((.., place)) if self.places => format!("bind {change}  {}", short_place(place)),
                     _ => format!("bind {change}"),
                 }
             }
@@ -112,7 +112,7 @@ impl Printer<'_> {
                 Some((never, place)) => {
                     let text = expr_text(state, never, &[]);
                     if self.places {
-                        format!("rule broken: never {text}  {}", short(place))
+                        format!("rule broken: never {text}  {}", short_place(place))
                     } else {
                         format!("rule broken: never {text}")
                     }

@@ -3,6 +3,7 @@
 use std::{any::Any, fmt, sync::Arc};
 
 use stoicheon_core::{Error, Rewired, State, World};
+use stoicheon_view::short_place;
 
 use crate::{
     history::History,
@@ -121,13 +122,14 @@ impl Live {
         // What came after this tick came with other wiring.
         self.cut_here(world);
         self.history.iter_mut().for_each(History::keep_next);
-        let mut lines = rewired.to_string().lines().map(str::to_owned).collect::<Vec<_>>().into_iter();
-        self.taken.told = Some(TookOver {
-            number: self.taken.times,
-            tick: world.now().0,
-            kept: lines.next().unwrap_or_default(),
-            changes: lines.collect(),
+        let mut kept = rewired.clone();
+        let changes = kept.changes.drain(..).map(|mut change| {
+            let place = change.place.take();
+            (place.as_ref().map(short_place), change.to_string())
         });
+        let changes = changes.collect();
+        self.taken.told =
+            Some(TookOver { number: self.taken.times, tick: world.now().0, kept: kept.to_string(), changes });
     }
 
     /// Everything is looked at again, and what is on the tape is written where it is now.

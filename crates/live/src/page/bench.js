@@ -129,7 +129,7 @@ function cell(name, ...what) {
   return row;
 }
 
-function place(where, text) {
+export function place(where, text) {
   const row = document.createElement("div");
   row.className = "cell";
   const button = document.createElement("button");

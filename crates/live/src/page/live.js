@@ -2,7 +2,7 @@
 import { world, ask, take, tell, say, choose, play, hear } from "./world.js";
 import { Ground } from "./ground.js";
 import { Tape } from "./tape.js";
-import { Bench } from "./bench.js";
+import { Bench, place } from "./bench.js";
 import { Keys } from "./keys.js";
 import { Clock } from "./clock.js";
 import { Made } from "./made.js";
@@ -94,7 +94,8 @@ function tookOver(what) {
   if (what.number === taken) return;
   taken = what.number;
   $("took-tick").textContent = `at tick ${what.tick} · ${what.kept}`;
-  $("changes").textContent = what.changes.join("\n") || "nothing is written otherwise";
+  const rows = what.changes.map(([where, words]) => where ? place(where, words) : words + "\n");
+  $("changes").replaceChildren(...(rows.length ? rows : ["nothing is written otherwise"]));
   $("took").hidden = false;
   if (!$("beside").hidden) beside($("file").textContent);
   tell(`what was saved has taken over: ${what.changes.length} changes; ${what.kept}`);

@@ -8,7 +8,7 @@ use crate::{
     lead::SeenLead,
     look::seen::{name, seconds},
     phrase::expr_text,
-    trace_text::{short, with_printer},
+    trace_text::{short_place, with_printer},
 };
 
 /// A wire.
@@ -83,7 +83,7 @@ impl SeenWire {
             SeenRefusal { at: seconds(state, *tick), why: why.trim_start_matches("refused: ").to_owned() }
         });
         Self {
-            place: short(&seen.place),
+            place: short_place(&seen.place),
             owner: seen.owner.map(|owner| name(state, owner)),
             signals: seen.signals.iter().copied().map(signal).collect(),
             every: seen.every.as_ref().map(ToString::to_string),
@@ -139,7 +139,7 @@ impl SeenWait {
     pub(crate) fn of(state: &State, seen: &InspectedWait) -> Self {
         let fields = state.signal_fields(seen.signal);
         Self {
-            wire: state.wire_place(seen.wire).map(short).unwrap_or_default(),
+            wire: state.wire_place(seen.wire).map(short_place).unwrap_or_default(),
             signal: state.signal_name(seen.signal).unwrap_or("a signal that is gone").to_owned(),
             who: seen.who.map(|who| name(state, who)),
             since: seconds(state, seen.since),

@@ -4,7 +4,7 @@ use stoicheon_core::{Event, ObjectId, PartId, Record, RecordId, State, Tick};
 
 use crate::{
     phrase::{clock_time, part_text},
-    trace_text::{short, with_printer},
+    trace_text::{short_place, with_printer},
 };
 
 /// The records that are kept, to be walked in both directions.
@@ -109,9 +109,9 @@ impl<'s> History<'s> {
 
     /// What did it: the wire whose reaction it was, the bind, or the part or the input it began with.
     pub(super) fn maker(&self, id: RecordId) -> Option<String> {
-        let place = |wire| self.state.wire_place(wire).map(short);
+        let place = |wire| self.state.wire_place(wire).map(short_place);
         if let Event::Kept { bind, .. } = self.get(id)?.event {
-            return self.state.bound(bind).map(|(.., place)| format!("the bind at {}", short(place)));
+            return self.state.bound(bind).map(|(.., place)| format!("the bind at {}", short_place(place)));
         }
         for id in self.chain(id) {
             match &self.get(id)?.event {

@@ -5,7 +5,7 @@ use stoicheon_core::{
     Value, VarId,
 };
 
-use crate::{phrase::clock_time, trace_text::short, why::history::History};
+use crate::{phrase::clock_time, trace_text::short_place, why::history::History};
 
 /// Since when something is as it is.
 #[derive(Default)]
@@ -215,7 +215,7 @@ impl History<'_> {
     /// `since 1.200s, by lock.stoi:8`, or `since the start`.
     pub(crate) fn since(&self, origin: &Origin) -> String {
         if let Some((.., place)) = origin.kept_by.and_then(|bind| self.state.bound(bind)) {
-            return format!("by the bind at {}", short(place));
+            return format!("by the bind at {}", short_place(place));
         }
         let Some(id) = origin.record else {
             let began = if self.is_whole() { "the start" } else { "before the trace begins" };

@@ -125,6 +125,12 @@ impl<G: 'static> Rewiring<'_, G> {
         }
     }
 
+    /// Something is about to be changed by what the world can be told anyway, such as making an object: the trace says first that
+    /// the wiring is changed.
+    pub fn begin(&mut self) {
+        self.doing();
+    }
+
     /// What a change goes back to: the record of the first one says that the wiring was changed.
     fn doing(&mut self) -> Doing {
         let trace = &mut self.world.state.bus.trace;

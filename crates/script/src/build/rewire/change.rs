@@ -30,6 +30,9 @@ pub(super) fn change<G: 'static>(
     let left_out = ended.map(|object| object.name.clone()).collect();
     end_things(rewiring, &mut was, &old, &new)?;
     change_messages(rewiring, &old, &new)?;
+    if new.has_more_than(&old) {
+        rewiring.begin();
+    }
     make_missing(rewiring, after, left_out)?;
     change_things(rewiring, &was, after)?;
     change_wiring(rewiring, &wired, after)?;

@@ -28,6 +28,12 @@ impl Said {
         self.places.keys().find(known).and_then(|key| self.places.get(key)).cloned()
     }
 
+    /// Whether it makes or declares something that another text does not.
+    pub(super) fn has_more_than(&self, other: &Self) -> bool {
+        !self.things.is_subset(&other.things)
+            || self.effects.keys().any(|effect| !other.effects.contains_key(effect))
+    }
+
     /// Whether something of that name is made.
     pub(super) fn makes(&self, name: &SmolStr) -> bool {
         self.things.iter().any(|(_, other)| other == name)
