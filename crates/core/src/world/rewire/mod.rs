@@ -31,8 +31,10 @@ use crate::{
 pub struct Rewiring<'w, G> {
     world: &'w mut World<G>,
     rewired: Rewired,
-    /// Something has changed; and the record that says so, if there are records.
-    noted: Option<Option<RecordId>>,
+    /// Something has changed.
+    noted: bool,
+    /// The record that says so, if there are records.
+    cause: Option<RecordId>,
 }
 
 impl<G> Deref for Rewiring<'_, G> {
@@ -86,7 +88,7 @@ impl<G: 'static> World<G> {
         // Nothing that going back needs may be let go.
         let rollback = self.config.rollback;
         self.config.rollback = rollback.max(ticks(1));
-        let mut rewiring = Rewiring { world: self, rewired: Rewired::default(), noted: None };
+        let mut rewiring = Rewiring { world: self, rewired: Rewired::default(), noted: false, cause: None };
         let done = change(&mut rewiring);
         let mut rewired = rewiring.rewired;
         self.config.rollback = rollback;
@@ -133,9 +135,10 @@ impl<G: 'static> Rewiring<'_, G> {
 
     /// What a change goes back to: the record of the first one says that the wiring was changed.
     fn doing(&mut self) -> Doing {
-        let trace = &mut self.world.state.bus.trace;
-        let cause = *self.noted.get_or_insert_with(|| trace.note(None, 0, Event::Rewired));
-        Doing { cause, ..Doing::default() }
+        if !std::mem::replace(&mut self.noted, true) {
+            self.cause = self.world.state.bus.trace.note(None, 0, Event::Rewired);
+        }
+        Doing { cause: self.cause, ..Doing::default() }
     }
 
     /// Says in the report what became of something.
