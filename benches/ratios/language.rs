@@ -196,7 +196,7 @@ pub(crate) fn rows(ratios: &mut Ratios) {
     });
     ratios.row(
         "language.rewire",
-        3.0,
+        2.0,
         rewiring(LINES * 10),
         "the same text begins again in a new world",
         again,
