@@ -23,7 +23,8 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "language.load", prepare: load },
     Case { name: "language.check", prepare: check },
     Case { name: "language.build", prepare: build },
-    Case { name: "language.rewire", prepare: rewire },
+    Case { name: "language.rewire", prepare: |size| rewire(size, 1) },
+    Case { name: "language.rewire.all", prepare: |size| rewire(size, usize::MAX) },
     Case { name: "language.format", prepare: format },
     Case { name: "world.make", prepare: |size| to((), move |()| canal(size)) },
     Case { name: "world.start", prepare: start },
@@ -137,13 +138,13 @@ fn build(size: u32) -> Box<dyn FnOnce()> {
     to((loaded(&text(size)), world()), |(loaded, world)| loaded.build(world).unwrap())
 }
 
-/// One gate is written otherwise, in a world that runs.
-fn rewire(size: u32) -> Box<dyn FnOnce()> {
+/// So many gates are written otherwise, in a world that runs.
+fn rewire(size: u32, gates: usize) -> Box<dyn FnOnce()> {
     let text = text(size);
     let (before, mut world) = (loaded(&text), world());
     before.build(&mut world).unwrap();
     ticks(&mut world, 2);
-    let after = loaded(&text.replacen("85deg", "80deg", 1));
+    let after = loaded(&text.replacen("85deg", "80deg", gates));
     assert!(text.contains("85deg"));
     to((before, after, world), |(before, after, world)| {
         assert!(!after.rewire(world, before).unwrap().changes.is_empty());

@@ -516,6 +516,22 @@ fn what_is_recorded_makes_no_difference_to_what_happens() {
     assert!(ends[0] == ends[1] && ends[1] == ends[2]);
 }
 
+#[test]
+fn what_the_game_has_made_is_nothing_of_the_texts() {
+    let mut lock = Changing::new(LOCK);
+    let boat = lock.world.object("boat").add().unwrap();
+    lock.world.var("depth", 1.5).unwrap();
+    lock.step(1);
+    let digest = lock.world.trace().digest();
+    for more in ["object boat at (1, 0, 0)", "var depth: number = 2"] {
+        let error = good(&format!("{LOCK}{more}\n")).rewire(&mut lock.world, &lock.loaded).unwrap_err();
+        assert!(error.to_string().starts_with("expected a name that is not used"), "{error}");
+        assert_eq!((lock.world.trace().digest(), lock.world.find("boat")), (digest, Some(boat)));
+    }
+    lock.write("level: number = 0.4", "level: number = 0.5");
+    assert_eq!((lock.world.find("boat"), lock.value("depth")), (Some(boat), Value::from(1.5)));
+}
+
 /// Files that are nowhere but here.
 fn project(files: &[(&str, &str)]) -> Arc<Project> {
     let read = |path: &str| {

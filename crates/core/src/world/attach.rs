@@ -69,12 +69,7 @@ impl State {
             self.bus.signals.check_carries(found, &signal.fields())?;
         }
         let region = part.region().cloned();
-        let lists = [
-            part.offer().is_some(),
-            part.current().is_some(),
-            part.aim().is_some(),
-            part.footing().is_some(),
-        ];
+        let lists = lists_of(&*part);
         let asks = part.asks();
         let body = part.body().cloned();
         let variables = part.variables();
@@ -253,4 +248,9 @@ impl State {
         self.adopt_by_binds(var, object, name);
         Ok(var)
     }
+}
+
+/// Whether a part offers something, pushes, is met by rays, and is told how bodies go.
+pub(crate) fn lists_of(part: &dyn Part) -> [bool; 4] {
+    [part.offer().is_some(), part.current().is_some(), part.aim().is_some(), part.footing().is_some()]
 }

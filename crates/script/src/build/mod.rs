@@ -46,6 +46,8 @@ struct Builder<'m, 'd, 'w, G> {
 struct Beside {
     /// Objects that are not made, since play has ended them.
     left_out: BTreeSet<SmolStr>,
+    /// What the text before it made, by what it is.
+    known: BTreeSet<(&'static str, SmolStr)>,
     /// What was made.
     made: Vec<(&'static str, SmolStr, Place)>,
     /// The objects among that.

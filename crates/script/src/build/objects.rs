@@ -1,6 +1,8 @@
 //! Objects, what hangs on what, their variables, and moulds.
 
-use stoicheon_core::{Error, Expr, NewVar, ObjectId, PartId, PartInfo, Pose, SettingInfoType};
+use stoicheon_core::{
+    BuildError, Error, Expr, NewVar, ObjectId, PartId, PartInfo, Pose, SettingInfoType, SmolStr,
+};
 
 use super::{Builder, described::parts_here, unknown};
 use crate::resolve::{InScene, Made, Role};
@@ -23,6 +25,9 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
                     if self.is_left_out(&object.name) {
                         continue;
                     }
+                    if own && here.is_some() {
+                        self.check_known(&["object", "body", "manager", "manager and body"], &object.name)?;
+                    }
                     match here {
                         None if own => self.object(index)?,
                         here => {
@@ -38,6 +43,9 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         for index in 0..self.resolver.names.spots.len() {
             let spot = &self.resolver.names.spots[index];
             let (own, here) = (self.is_own(spot.scope), self.world.find_spot(&spot.name));
+            if own && here.is_some() {
+                self.check_known(&["spot"], &spot.name)?;
+            }
             if !own || here.is_some() && self.reuses() || self.is_of_left_out(spot.object) {
                 self.resolver.names.spots[index].id = here.unwrap_or_default();
                 continue;
@@ -98,6 +106,22 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
     /// Whether an object is not made, since play has ended it.
     fn is_left_out(&self, name: &str) -> bool {
         self.beside.as_ref().is_some_and(|beside| beside.left_out.contains(name))
+    }
+
+    /// What is here already beside what is made now is of the text before it, and not something else of its name.
+    fn check_known(&self, what: &[&'static str], name: &SmolStr) -> Result<(), Error> {
+        let Some(beside) = &self.beside else { return Ok(()) };
+        if what.iter().any(|what| beside.known.contains(&(*what, name.clone()))) {
+            return Ok(());
+        }
+        let kind = if what == ["spot"] {
+            "a spot"
+        } else if what == ["variable"] {
+            "a variable"
+        } else {
+            "an object"
+        };
+        Err(Error::Build(BuildError::NameTaken { kind, name: name.clone() }))
     }
 
     fn is_of_left_out(&self, object: Option<usize>) -> bool {
@@ -184,6 +208,9 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
             }
             let var = &self.resolver.names.vars[index];
             let (own, here) = (self.is_own(var.scope), self.world.find_var(&var.name));
+            if own && here.is_some() && var.object.is_none() {
+                self.check_known(&["variable"], &var.name)?;
+            }
             // The variables of an object that is here already are seen to with it.
             let seen_to = object.is_some_and(|object| !self.is_made_now(&object.name));
             if !own || var.kept_by.is_some() || here.is_some() && self.reuses() || seen_to {

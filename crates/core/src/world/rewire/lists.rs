@@ -11,12 +11,7 @@ use crate::{
         place::Place,
     },
     moment::run::Run,
-    plan::{
-        binds::{Bind, Kept},
-        expr::Expr,
-        rules::Rule,
-        steps::Step,
-    },
+    plan::{binds::Kept, expr::Expr, rules::Rule, steps::Step},
     state::State,
     world::rewire::{Rewiring, report::Became},
 };
@@ -40,9 +35,13 @@ impl<G: 'static> Rewiring<'_, G> {
     ) -> Result<(), Error> {
         let [was, is]: [BTreeMap<Kept, &WrittenBind>; 2] =
             [before, after].map(|all| all.iter().map(|bind| (bind.0, bind)).collect());
+        let standing: BTreeMap<Kept, BindId> = self.world.state.standing_binds(scene);
         for old in before {
             let new = is.get(&old.0);
-            let Some(id) = self.world.state.find_bind(old, scene) else { continue };
+            let Some(id) = standing.get(&old.0).copied() else { continue };
+            if self.world.state.plan.binds[id.0 as usize].to != old.1 {
+                continue;
+            }
             if let Some(new) = new.filter(|new| new.1 == old.1) {
                 if new.2 != old.2 {
                     self.world.state.plan.edit().binds.edit()[id.0 as usize].place = new.2.clone();
@@ -186,11 +185,10 @@ impl<G: 'static> Rewiring<'_, G> {
 }
 
 impl State {
-    fn find_bind(&self, written: &WrittenBind, scene: Option<SceneId>) -> Option<BindId> {
-        let is_one = |bind: &Bind| {
-            !bind.ended && bind.scene == scene && bind.kept == written.0 && bind.to == written.1
-        };
-        let index = self.plan.binds.iter().position(is_one)?;
-        u32::try_from(index).ok().map(BindId)
+    /// The binds of a scene, or of none, that have not ended, by what they keep.
+    fn standing_binds(&self, scene: Option<SceneId>) -> BTreeMap<Kept, BindId> {
+        let numbered = (0..).map(BindId).zip(self.plan.binds.iter());
+        let standing = numbered.filter(|(_, bind)| !bind.ended && bind.scene == scene);
+        standing.map(|(id, bind)| (bind.kept, id)).collect()
     }
 }

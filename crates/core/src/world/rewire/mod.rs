@@ -15,7 +15,10 @@ mod wires;
 
 pub use report::{Became, Change, KeptCounts, Rewired};
 
-use std::ops::{Deref, DerefMut};
+use std::{
+    collections::BTreeMap,
+    ops::{Deref, DerefMut},
+};
 
 use smol_str::SmolStr;
 
@@ -31,6 +34,8 @@ use crate::{
 pub struct Rewiring<'w, G> {
     world: &'w mut World<G>,
     rewired: Rewired,
+    /// Where in the report something is told of, by what it is and its name.
+    told: BTreeMap<(&'static str, SmolStr), usize>,
     /// Something has changed.
     noted: bool,
     /// The record that says so, if there are records.
@@ -88,7 +93,13 @@ impl<G: 'static> World<G> {
         // Nothing that going back needs may be let go.
         let rollback = self.config.rollback;
         self.config.rollback = rollback.max(ticks(1));
-        let mut rewiring = Rewiring { world: self, rewired: Rewired::default(), noted: false, cause: None };
+        let mut rewiring = Rewiring {
+            world: self,
+            rewired: Rewired::default(),
+            told: BTreeMap::new(),
+            noted: false,
+            cause: None,
+        };
         let done = change(&mut rewiring);
         let mut rewired = rewiring.rewired;
         self.config.rollback = rollback;
@@ -149,25 +160,29 @@ impl<G: 'static> Rewiring<'_, G> {
         became: Became,
         place: Option<Place>,
     ) {
-        let mut change = Change { what, name: name.into(), became, place };
-        // What went to make room for something else of its name begins again.
-        if change.became == Became::New
-            && let Some(gone) = self.rewired.changes.iter().position(|told| {
-                told.what == what && told.name == change.name && matches!(told.became, Became::Gone { .. })
-            })
-            && let Became::Gone { waits } = self.rewired.changes.remove(gone).became
-        {
-            change.became = Became::Again { waits };
+        let change = Change { what, name: name.into(), became, place };
+        // Wires and rules have no names of their own.
+        let is_named = !matches!(what, "wire" | "rule");
+        let key = (what, change.name.clone());
+        let told = self.told.get(&key).filter(|_| is_named).and_then(|at| self.rewired.changes.get_mut(*at));
+        match told {
+            // What went to make room for something else of its name begins again.
+            Some(told) => {
+                if let (Became::Gone { waits }, Became::New) = (&told.became, &change.became) {
+                    *told = Change { became: Became::Again { waits: *waits }, ..change };
+                }
+                // One thing may be changed in several ways, and is told of once.
+            }
+            None => {
+                self.told.insert(key, self.rewired.changes.len());
+                self.rewired.changes.push(change);
+            }
         }
-        // One thing may be changed in several ways, and is told of once. Wires have no names of their own.
-        let told = |told: &Change| {
-            told.what == what
-                && told.name == change.name
-                && matches!(told.became, Became::Changed | Became::New | Became::Again { .. })
-        };
-        let is_known = !matches!(what, "wire" | "rule") && self.rewired.changes.iter().rev().any(told);
-        if !is_known {
-            self.rewired.changes.push(change);
-        }
+    }
+
+    /// What was told since there were so many changes is told no more, and given back.
+    fn untell(&mut self, since: usize) -> Vec<Change> {
+        self.told.retain(|_, at| *at < since);
+        self.rewired.changes.split_off(since)
     }
 }

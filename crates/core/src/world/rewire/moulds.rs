@@ -68,7 +68,7 @@ impl<G: 'static> Rewiring<'_, G> {
 
     /// One line for a mould stands for all that were made of it.
     fn tell_mould(&mut self, name: &str, place: Option<Place>, since: usize) {
-        let became = self.rewired.changes.split_off(since);
+        let became = self.untell(since);
         let waits = |change: &Change| match change.became {
             Became::Again { waits } | Became::Gone { waits } => waits,
             _ => 0,
@@ -99,7 +99,7 @@ impl<G: 'static> Rewiring<'_, G> {
                 self.world.state.destroy(object, doing)?;
             }
         }
-        self.rewired.changes.truncate(told);
+        self.untell(told);
         self.tell("mould", name, Became::Gone { waits: 0 }, mould.place.clone());
         Ok(())
     }

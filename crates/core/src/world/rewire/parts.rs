@@ -11,9 +11,12 @@ use crate::{
     plan::{new_var::NewVar, ops::Op},
     space::reason::Reason,
     state::State,
-    world::rewire::{
-        merge::{Merged, merged},
-        report::Became,
+    world::{
+        attach::lists_of,
+        rewire::{
+            merge::{Merged, merged},
+            report::Became,
+        },
     },
 };
 
@@ -45,7 +48,11 @@ impl State {
             became = Became::Stays;
         }
         let passable = self.parts.part(id).is_some_and(Part::lets_through);
-        self.unlist_part(id);
+        let lists = [&before, &after].map(|part| lists_of(&**part));
+        self.end_reach(id);
+        if lists[0] != lists[1] {
+            self.unlist_part(id);
+        }
         let again = matches!(became, Became::Again { .. });
         if again {
             self.parts.set_moving(id, None);
@@ -54,7 +61,15 @@ impl State {
         }
         values.iter().for_each(|value| self.bus.trace.feed(value));
         self.parts.behaviours.change(id, |part| part.load(&values));
-        self.relist(id, &*after);
+        self.ask_as_built(id, &*after);
+        if lists[0] == lists[1] {
+            self.set_reach(id);
+            self.watch_offer(id, true);
+            self.unlist_gait(id);
+            self.list_gait(id);
+        } else {
+            self.list_part(id, lists[1]);
+        }
         let object = self.object_of(id).ok_or(Error::NoSuchPart)?;
         self.change_region(id, object, [before.region(), after.region()], doing)?;
         if before.body() != after.body()
@@ -108,7 +123,6 @@ impl State {
 
     /// Takes a part off the lists it is on.
     fn unlist_part(&mut self, id: PartId) {
-        self.end_reach(id);
         let on = |list: &Vec<PartId>| list.contains(&id);
         let plan = &self.plan;
         if [&plan.prompts, &plan.pushes, &plan.aimed, &plan.gaits].into_iter().any(|list| on(list)) {
@@ -116,14 +130,18 @@ impl State {
                 list.edit().retain(|other| *other != id);
             }
         }
-        if self.plan.gaits_of.values().any(on) {
+        self.unlist_gait(id);
+    }
+
+    fn unlist_gait(&mut self, id: PartId) {
+        if self.plan.gaits_of.values().any(|list| list.contains(&id)) {
             let gaits = self.plan.edit().gaits_of.edit();
             gaits.values_mut().for_each(|list| list.retain(|other| *other != id));
         }
     }
 
-    /// Puts a part on the lists that it belongs to, with what it wants to be worked out as it was built.
-    fn relist(&mut self, id: PartId, built: &dyn Part) {
+    /// What a part wants to be worked out is what it was built with.
+    fn ask_as_built(&mut self, id: PartId, built: &dyn Part) {
         let asks: Vec<_> = built.asks().into_iter().map(|(name, expr)| (name.into(), expr)).collect();
         if self.plan.asked.contains_key(&id) || !asks.is_empty() {
             let asked = self.plan.edit().asked.edit();
@@ -133,13 +151,6 @@ impl State {
                 asked.insert(id, asks);
             }
         }
-        let lists = [
-            built.offer().is_some(),
-            built.current().is_some(),
-            built.aim().is_some(),
-            built.footing().is_some(),
-        ];
-        self.list_part(id, lists);
     }
 
     /// What a part watches is otherwise. Who is inside stays so where the shape is.
@@ -253,6 +264,7 @@ impl State {
         for signal in signals.iter() {
             self.drop_signal(*signal);
         }
+        self.end_reach(id);
         self.unlist_part(id);
         if self.plan.asked.contains_key(&id) {
             self.plan.edit().asked.edit().remove(&id);

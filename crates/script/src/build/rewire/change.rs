@@ -3,7 +3,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use stoicheon_core::{Became, Error, Mould, Rewiring, SmolStr};
+use stoicheon_core::{Became, Error, Mould, ObjectId, Rewiring};
 
 use super::said::Said;
 use crate::{
@@ -33,7 +33,7 @@ pub(super) fn change<G: 'static>(
     if new.has_more_than(&old) {
         rewiring.begin();
     }
-    make_missing(rewiring, after, left_out)?;
+    make_missing(rewiring, after, Beside { left_out, known: old.things.clone(), ..Beside::default() })?;
     change_things(rewiring, &was, after)?;
     change_wiring(rewiring, &wired, after)?;
     rewiring.place_changes(|what, name| new.place(what, name).or_else(|| old.place(what, name)));
@@ -60,6 +60,11 @@ fn end_things<G: 'static>(
     new: &Said,
 ) -> Result<(), Error> {
     let gone: Vec<_> = old.things.difference(&new.things).collect();
+    let by_name: BTreeMap<_, _> = was.objects.iter().map(|object| (object.name.clone(), object.id)).collect();
+    let mut hanging: BTreeMap<ObjectId, Vec<usize>> = BTreeMap::new();
+    for (index, object) in was.objects.iter().enumerate() {
+        hanging.entry(object.hangs_on.unwrap_or_default()).or_default().push(index);
+    }
     for (what, name) in &gone {
         match *what {
             "spot" => rewiring.find_spot(name).into_iter().for_each(|spot| rewiring.end_spot(spot)),
@@ -69,33 +74,27 @@ fn end_things<G: 'static>(
             "variable" => rewiring.find_var(name).into_iter().for_each(|var| rewiring.end_var(var)),
             "signal" => rewiring.find_signal(name).into_iter().for_each(|signal| rewiring.end_signal(signal)),
             "mould" => rewiring.find_mould(name).map_or(Ok(()), |mould| rewiring.end_mould(mould))?,
-            _ => end_object(rewiring, was, name, new)?,
+            _ => {
+                // What play has ended need not be ended once more.
+                let Some(id) = by_name.get(name).copied().filter(|id| rewiring.place(*id).is_ok()) else {
+                    continue;
+                };
+                // What is written to hang on something else now, or on what is made in its place, does not end with it.
+                for index in hanging.remove(&id).unwrap_or_default() {
+                    let child = &mut was.objects[index];
+                    if new.makes(&child.name) && rewiring.parent(child.id) == Some(id) {
+                        rewiring.take_off(child.id)?;
+                        child.hangs_on = None;
+                    }
+                }
+                rewiring.end_object(id)?;
+            }
         }
     }
     if !gone.is_empty() {
         rewiring.free();
     }
     Ok(())
-}
-
-fn end_object<G: 'static>(
-    rewiring: &mut Rewiring<'_, G>,
-    was: &mut Things,
-    name: &SmolStr,
-    new: &Said,
-) -> Result<(), Error> {
-    let known = was.objects.iter().find(|object| object.name == *name).map(|object| object.id);
-    // What play has ended need not be ended once more.
-    let Some(id) = known.filter(|id| rewiring.place(*id).is_ok()) else { return Ok(()) };
-    // What is written to hang on something else now, or on what is made in its place, does not end with it.
-    let hangs = was.objects.iter_mut().filter(|child| child.hangs_on == Some(id));
-    for child in hangs.filter(|child| new.makes(&child.name)) {
-        if rewiring.parent(child.id) == Some(id) {
-            rewiring.take_off(child.id)?;
-            child.hangs_on = None;
-        }
-    }
-    rewiring.end_object(id)
 }
 
 /// Signals and effects that carry something else now.
@@ -119,11 +118,11 @@ fn change_messages<G: 'static>(rewiring: &mut Rewiring<'_, G>, old: &Said, new: 
 fn make_missing<G: 'static>(
     rewiring: &mut Rewiring<'_, G>,
     after: &Loaded,
-    left_out: BTreeSet<SmolStr>,
+    beside: Beside,
 ) -> Result<(), Error> {
     let mut ignored: Vec<Diagnostic> = Vec::new();
     let mut builder = Builder::new(after, rewiring, &mut ignored);
-    builder.beside = Some(Beside { left_out, ..Beside::default() });
+    builder.beside = Some(beside);
     builder.know(after)?;
     builder.messages()?;
     builder.objects()?;

@@ -12,20 +12,23 @@ use crate::{
     resolve::{Message, OWN_SIGNALS, Role},
 };
 
+/// What an object can be.
+const OBJECTS: [&str; 4] = ["object", "body", "manager", "manager and body"];
+
 /// What a text says by names.
 pub(super) struct Said {
     /// The things that it makes, by what they are. What something is does not change while it is there.
     pub(super) things: BTreeSet<(&'static str, SmolStr)>,
     pub(super) signals: BTreeMap<SmolStr, Arc<[Field]>>,
     pub(super) effects: BTreeMap<SmolStr, Arc<[Field]>>,
-    /// Where what has a name is written.
-    places: BTreeMap<(&'static str, SmolStr), Place>,
+    /// Where what has a name is written, with what it is.
+    places: BTreeMap<SmolStr, Vec<(&'static str, Place)>>,
 }
 
 impl Said {
     pub(super) fn place(&self, what: &str, name: &str) -> Option<Place> {
-        let known = |key: &&(&'static str, SmolStr)| key.0 == what && key.1 == name;
-        self.places.keys().find(known).and_then(|key| self.places.get(key)).cloned()
+        let all = self.places.get(name).map_or(&[][..], Vec::as_slice);
+        all.iter().find(|(other, _)| *other == what).map(|(_, place)| place.clone())
     }
 
     /// Whether it makes or declares something that another text does not.
@@ -34,9 +37,9 @@ impl Said {
             || self.effects.keys().any(|effect| !other.effects.contains_key(effect))
     }
 
-    /// Whether something of that name is made.
+    /// Whether an object of that name is made.
     pub(super) fn makes(&self, name: &SmolStr) -> bool {
-        self.things.iter().any(|(_, other)| other == name)
+        OBJECTS.iter().any(|what| self.things.contains(&(what, name.clone())))
     }
 }
 
@@ -50,7 +53,7 @@ impl<G: 'static> Builder<'_, '_, '_, G> {
         let names = &self.resolver.names;
         let (mut things, mut places) = (BTreeSet::new(), BTreeMap::new());
         let mut note = |what: &'static str, name: &SmolStr, span| {
-            places.insert((what, name.clone()), self.sources.place(span));
+            places.entry(name.clone()).or_insert_with(Vec::new).push((what, self.sources.place(span)));
         };
         for object in names.objects.iter().filter(|object| self.is_own(object.scope)) {
             let is_body = object.written.is_some_and(|written| written.body)
