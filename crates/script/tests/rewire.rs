@@ -917,3 +917,66 @@ fn a_change_in_one_object_leaves_every_other_record_as_it_was() {
     }
     assert!(waited > 20 && began_again > 0, "{waited} {began_again}");
 }
+
+/// The pieces of a text that begin at the left edge.
+fn pieces(text: &str) -> Vec<&str> {
+    let mut starts: Vec<usize> = Vec::new();
+    let mut at = 0;
+    for line in text.split_inclusive('\n') {
+        if line.starts_with(|c: char| c.is_alphabetic()) {
+            starts.push(at);
+        }
+        at += line.len();
+    }
+    let ends = starts.iter().skip(1).copied().chain([text.len()]);
+    starts.iter().zip(ends).map(|(start, end)| &text[*start..end]).collect()
+}
+
+/// A piece with other numbers in it.
+fn with_other_numbers(piece: &str) -> String {
+    let mut before = ' ';
+    let other = piece.chars().map(|c| {
+        let digit = c.to_digit(10).filter(|_| !(before.is_alphanumeric() || before == '_' || before == '.'));
+        before = c;
+        digit.map_or(c, |digit| char::from_digit(digit % 8 + 1, 10).unwrap_or(c))
+    });
+    other.collect()
+}
+
+#[test]
+fn what_has_taken_over_before_the_first_tick_is_as_if_it_had_been_there_from_the_start() {
+    let (mut ran, mut missing) = (0, 0);
+    for (path, text) in shipped(0) {
+        let Text::Alone(after) = &text else { continue };
+        let (name, whole) = (after.name(), std::fs::read_to_string(&path).unwrap());
+        let playtests = after.playtests().count();
+        let folder = path.parent().unwrap();
+        let read = |name: &str| std::fs::read_to_string(folder.join(name)).map_err(|error| error.to_string());
+        for (number, piece) in pieces(&whole).into_iter().enumerate() {
+            if playtests == 0 || piece.starts_with("playtest") {
+                continue;
+            }
+            let playtest = number % playtests;
+            // Each piece is missing, or has other numbers in it.
+            let others = [String::new(), with_other_numbers(piece)];
+            for other in &others[number % 2..=number % 2] {
+                let before = load_with(name, &whole.replacen(piece, other, 1), &Catalogue::built_in(), &read);
+                if before.has_errors() || before.scene_name() != after.scene_name() {
+                    missing += 1;
+                    continue;
+                }
+                let givens = after.given_in(playtest);
+                let (before, after) = (before.with_given(&givens), after.with_given(&givens));
+                let mut world = World::new();
+                before.build(&mut world).unwrap();
+                let rewired = after.rewire(&mut world, &before).unwrap();
+                let texts = [Text::Alone(Box::new(after.clone())), Text::Alone(Box::new(after.clone()))];
+                let mut host = Again { texts, every: u64::MAX, ticks: 0 };
+                let verdict = after.run_playtest(playtest, &mut world, &mut (), &mut host).unwrap();
+                assert_eq!(verdict.failure, None, "{}: {piece}\n{rewired}", path.display());
+                ran += 1;
+            }
+        }
+    }
+    assert!(ran > 150, "{ran} {missing}");
+}

@@ -49,7 +49,7 @@ export class Keys {
       KeyL: () => $("latest").click(),
       KeyM: () => $("make").click(),
       KeyR: () => { if (!$("restart").hidden) ask({ do: "restart" }); },
-      Escape: () => { choose(null); $("beside").hidden = true; $("map").focus(); },
+      Escape: () => { choose(null); $("beside").hidden = $("took").hidden = true; $("map").focus(); },
     }[event.code] ?? {
       ",": () => this.clock.wind(world.tick - 1),
       ";": () => this.clock.wind(world.tick - 2 * this.clock.rate()),

@@ -37,7 +37,7 @@ impl State {
         let is_bound =
             var.bound.and_then(|bind| self.plan.binds.get(bind.0 as usize)).is_some_and(|b| !b.ended);
         let to = match fits(&from) {
-            Some(held) if !as_written || is_bound || var.part.is_some() => held,
+            Some(held) if !as_written || is_bound => held,
             _ => first,
         };
         let each = match (&var.each, after.per_player) {
