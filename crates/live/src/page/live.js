@@ -115,6 +115,7 @@ function state() {
 
 function put(reply) {
   world.tick = reply.tick;
+  const known = world.tape.at(-1)?.n ?? 0;
   if (reply.whole) { world.things.clear(); world.byName.clear(); world.tape = []; tape.clear(); ground.clear(); clock.clear(); }
   if (reply.scenes) { world.scenes = reply.scenes; ground.scenes(); }
   for (const number of reply.gone ?? []) {
@@ -138,9 +139,12 @@ function put(reply) {
   if (reply.tape) {
     world.tape.push(...reply.tape);
     if (world.tape.length > 8000) world.tape.splice(0, world.tape.length - 6000);
-    tape.add(reply.tape); clock.add(reply.tape);
-    if (!reply.whole) ground.lit(reply.tape);
-    for (const line of reply.tape) if (!reply.whole && line.event === "performed") tell(line.text);
+    tape.add(reply.tape);
+    // Lines that come again, since they are written elsewhere now, have not just happened.
+    const fresh = reply.whole ? reply.tape : reply.tape.filter((line) => line.n > known);
+    clock.add(fresh);
+    if (!reply.whole) ground.lit(fresh);
+    for (const line of fresh) if (!reply.whole && line.event === "performed") tell(line.text);
   }
   if (reply.state) { world.state = reply.state; state(); }
   if (reply.steers !== undefined) { world.steers = reply.steers; $("steer").hidden = reply.steers; }
