@@ -10,6 +10,7 @@ mod meaning;
 mod places;
 mod projects;
 mod rewire;
+mod rewire_laws;
 mod support;
 mod text;
 mod truth;
