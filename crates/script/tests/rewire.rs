@@ -483,6 +483,22 @@ fn it_takes_over_before_the_first_tick_and_in_a_world_that_was_put_aside() {
 }
 
 #[test]
+fn a_clock_that_begins_again_is_not_rung_by_what_it_was() {
+    let mut hills = Changing::new(
+        "cycle hills: dry 4s, wet 4s, repeat\neffect say(words: text)\non hills.changed { perform say(\"changed\") }\n",
+    );
+    hills.step(90);
+    let rewired = hills.write("dry 4s, wet 4s", "dry 4s, damp 4s, wet 4s");
+    assert_eq!(rewired.changes[0].became, Became::Again { waits: 0 }, "{rewired}");
+    let say = hills.world.find_effect("say").unwrap();
+    let before = hills.world.performed(say);
+    hills.step(115);
+    assert_eq!((hills.value("hills.state"), hills.world.performed(say)), ("dry".into(), before));
+    hills.step(10);
+    assert_eq!((hills.value("hills.state"), hills.world.performed(say)), ("damp".into(), before + 1));
+}
+
+#[test]
 fn what_the_game_has_made_is_nothing_of_the_texts() {
     let mut lock = Changing::new(LOCK);
     let boat = lock.world.object("boat").add().unwrap();

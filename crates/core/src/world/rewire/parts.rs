@@ -6,7 +6,6 @@ use crate::{
         error::Error,
         ids::{ObjectId, PartId, VarId},
     },
-    moment::alarms::Alarm,
     part::{contract::Part, cx::ReadCx, kind::PartKind, region::Region, setting::Settings},
     plan::{new_var::NewVar, ops::Op},
     space::reason::Reason,
@@ -56,7 +55,6 @@ impl State {
         let again = matches!(became, Became::Again { .. });
         if again {
             self.parts.set_moving(id, None);
-            self.parts.get_mut(id).into_iter().for_each(|slot| slot.set_alarm(Alarm::None, Doing::default()));
             self.end_alarm(id);
         }
         values.iter().for_each(|value| self.bus.trace.feed(value));
