@@ -499,6 +499,29 @@ fn a_clock_that_begins_again_is_not_rung_by_what_it_was() {
 }
 
 #[test]
+fn what_was_taken_away_can_come_back() {
+    const BELL: &str = "effect say(words: text)\nsignal ring\nspot quay at (1, 0, 0)\nmould boat { var age: whole = 0; on ring { own.age += 1 } }
+routine greet(words: text) { perform say(words); wait 1s; perform say(words) }\nvar hours: whole = 0
+on pressed(\"go\") { spawn boat at quay; hours += 1; emit ring; do greet(\"hello\") }\n";
+    let mut bell = Changing::new("object lamp\n");
+    let ada = bell.player("ada", Vec3::ZERO);
+    bell.step(1);
+    let say = |bell: &Changing| bell.world.performed(bell.world.find_effect("say").unwrap());
+    for round in 1..=3_u64 {
+        bell.write("object lamp\n", &format!("{BELL}object lamp\n"));
+        bell.press(ada, "go");
+        assert_eq!((say(&bell), bell.value("hours"), bell.world.waiting()), (round, Value::from(1), 1));
+        let boats = bell.world.find_tag("boat").unwrap();
+        assert_eq!(bell.world.tagged(boats).count(), 1);
+        let rewired = bell.write(BELL, "");
+        assert_eq!(rewired.kept.waits, 0, "{rewired}");
+        bell.step(40);
+        assert_eq!((say(&bell), bell.world.tagged(boats).count(), bell.world.wires().count()), (round, 0, 0));
+        assert_eq!((bell.world.find_var("hours"), bell.world.find_spot("quay")), (None, None));
+    }
+}
+
+#[test]
 fn what_the_game_has_made_is_nothing_of_the_texts() {
     let mut lock = Changing::new(LOCK);
     let boat = lock.world.object("boat").add().unwrap();

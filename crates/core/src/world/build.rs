@@ -211,9 +211,7 @@ impl<G: 'static> World<G> {
     pub fn routine(&mut self, name: &str, values: u8, steps: impl AsRef<[Step]>) -> Result<RoutineId, Error> {
         check_path(name)?;
         let scene = self.state.moment.scenes.current;
-        let same = |routine: &Routine| {
-            routine.name == name && !(scene.is_some() && routine.scene == scene && routine.ended)
-        };
+        let same = |routine: &Routine| routine.name == name && !(routine.scene == scene && routine.ended);
         if self.state.plan.routines.iter().any(same) {
             return Err(Error::Build(BuildError::NameTaken { kind: "a routine", name: name.into() }));
         }
