@@ -126,6 +126,14 @@ impl Served {
         self.until(&format!("document.getElementById('now').textContent.endsWith('tick {tick}')"));
     }
 
+    /// A picture when what was said on the way, which has a folder's name in it, is seen no more.
+    fn quiet_shot(&self, name: &str) {
+        if std::env::var_os("LIVE_SHOTS").is_some() {
+            self.until("document.getElementById('said').childElementCount === 0");
+            self.shot(name);
+        }
+    }
+
     /// The page in light and in dark, for who wants to look at it.
     fn shot(&self, name: &str) {
         if let Some(folder) = std::env::var_os("LIVE_SHOTS") {
@@ -249,11 +257,7 @@ fn one_walks_answers_looks_changes_things_and_goes_back() {
     served.until("document.getElementById('changes').textContent.includes('object lockside.new_post: new')");
     served.until("[...document.querySelectorAll('#chosen input')].some((field) => field.value === '3')");
     served.until(is_open);
-    if std::env::var_os("LIVE_SHOTS").is_some() {
-        // What was said on the way is seen for a while, and has a folder's name in it.
-        served.until("document.getElementById('said').childElementCount === 0");
-    }
-    served.shot("taken");
+    served.quiet_shot("taken");
     browser.press(ESCAPE).unwrap();
     let before = served.tick();
     browser.press('r').unwrap();
