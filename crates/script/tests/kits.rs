@@ -1,6 +1,7 @@
 //! Kits that are given names: tags, signals, effects, moulds; and what is given by default.
 
-use stoicheon_script::{format, from_json, to_json};
+use stoicheon_core::Catalogue;
+use stoicheon_script::{Loaded, Project, format, from_json, to_json};
 
 use crate::support::{fails, found, found_certain};
 
@@ -184,4 +185,23 @@ fn items_of_a_kit_may_stand_on_one_line() {
         add k(at: (0, 0, 0))
         add m as one()";
     plays(kit, "emit rung(1); expect say exactly 1; expect one.fuse is running");
+}
+
+#[test]
+fn a_spot_of_another_scene_may_be_called_as_the_parameter_it_is_given_to() {
+    let head = "project canal\nscene \"lock.stoi\"\nscene \"tunnel.stoi\"\n";
+    let lock = "scene lock\nmould heron { }\nsignal rung sent by game\nkit flock(landing: spot) { on rung { spawn heron at landing; send who to landing } }\nadd flock(landing: landing in tunnel)\n";
+    let read = |path: &str| match path {
+        "lock.stoi" => Ok(lock.to_owned()),
+        _ => Ok("scene tunnel\nspot landing at (0, 0, 0)\n".to_owned()),
+    };
+    let project = Project::load_noting("canal.stoi", head, &Catalogue::built_in(), &read);
+    let found: Vec<_> =
+        project.parts().flat_map(Loaded::diagnostics).map(|found| found.message.as_str()).collect();
+    assert_eq!(found, Vec::<&str>::new());
+    let index = project.index();
+    assert_eq!(
+        index.find("parameter flock.landing").map(|thing| thing.places.len()).collect::<Vec<_>>(),
+        [4]
+    );
 }

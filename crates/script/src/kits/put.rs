@@ -267,6 +267,8 @@ impl<'c> Put<'c> {
         {
             let object = Box::new(Expr { span: expr.span, kind: ExprKind::Name(spot) });
             expr.kind = ExprKind::InScene { object, scene, not: false };
+            // The spot may be called as the parameter is.
+            return;
         }
         if let Some(several) = self.names.tested(expr) {
             *expr = several;
