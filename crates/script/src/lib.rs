@@ -23,6 +23,7 @@
 
 mod build;
 mod diagnostic;
+pub mod editing;
 mod fingerprint;
 mod format;
 mod given;
@@ -34,6 +35,7 @@ mod line;
 mod load;
 mod lower;
 mod model;
+mod offer;
 mod on_purpose;
 mod places;
 mod print;

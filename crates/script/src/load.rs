@@ -229,18 +229,19 @@ impl Files {
     pub(crate) fn parse(&mut self, name: &str, text: &str) {
         self.names.insert(normal(name));
         if text.len() > LONGEST_TEXT {
-            let number = self.sources.add(name, "");
+            let number = self.sources.add_of(self.scene_number, name, "");
             let message = format!("expected a text of up to {LONGEST_TEXT} bytes, found {}", text.len());
             let span = Span::new(number, 0, 0);
             self.diagnostics.push(Diagnostic::error(Code::File, message).at(span, "too long"));
-            self.models.push(File { scene_number: self.scene_number, ..File::default() });
+            let (scene_number, source) = (self.scene_number, number);
+            self.models.push(File { scene_number, source, ..File::default() });
             return;
         }
-        let number = self.sources.add(name, text);
+        let number = self.sources.add_of(self.scene_number, name, text);
         let parsed = syntax::parse(text, number);
         self.diagnostics.extend(parsed.errors);
         let file = lower(&parsed.tree, number, &mut self.diagnostics);
-        self.models.push(File { scene_number: self.scene_number, ..file });
+        self.models.push(File { scene_number: self.scene_number, source: number, ..file });
     }
 
     /// The catalogue together with those that the files name.
@@ -428,6 +429,11 @@ impl Loaded {
     /// The same, made of what was read with other values.
     pub(crate) fn again(&self, read: &AllRead, wrong: Vec<Diagnostic>) -> Self {
         finish(read, self.view, self.own, self.scene.clone(), wrong)
+    }
+
+    /// Whether the file of that number among its [`sources`](Self::sources) is one that it consists of, and not one of another part of its project.
+    pub fn is_own_file(&self, file: u32) -> bool {
+        self.sources.get(file).is_some_and(|source| source.scene_number == self.scene_number())
     }
 
     /// The files it consists of; of what scenes share, all that belong to none.

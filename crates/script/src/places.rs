@@ -173,7 +173,7 @@ fn hangs_on(object: &Object) -> Option<SmolStr> {
 fn only_places(file: &File, written: &Name) -> Option<Diagnostic> {
     let File { items, .. } = file;
     let rest = Items { objects: Vec::new(), spots: Vec::new(), ..items.clone() };
-    let bare = File { items: rest, scene_number: 0, ..file.clone() };
+    let bare = File { items: rest, scene_number: 0, source: 0, ..file.clone() };
     (bare != File::default()).then(|| {
         let message = format!("expected only objects and spots in \"{}\", found other items", written.text);
         Diagnostic::error(Code::Misplaced, message)

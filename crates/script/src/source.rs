@@ -24,6 +24,11 @@ impl Span {
         Self { file, start: short(start), end: short(end) }
     }
 
+    /// Whether another one lies within this one.
+    pub(crate) fn contains(self, other: Self) -> bool {
+        self.file == other.file && self.start <= other.start && other.end <= self.end
+    }
+
     /// From the start of this one to the end of the other.
     pub(crate) fn to(self, other: Self) -> Self {
         Self { end: other.end, ..self }
@@ -37,12 +42,19 @@ pub struct Source {
     text: String,
     /// Where each line begins.
     lines: Vec<usize>,
+    /// The scene of a project that it belongs to, as files count them.
+    pub(crate) scene_number: u32,
 }
 
 impl Source {
     pub(crate) fn new(name: &str, text: &str) -> Self {
         let ends = text.bytes().enumerate().filter(|(_, byte)| *byte == b'\n').map(|(at, _)| at + 1);
-        Self { name: name.into(), text: text.to_owned(), lines: std::iter::once(0).chain(ends).collect() }
+        Self {
+            name: name.into(),
+            text: text.to_owned(),
+            lines: std::iter::once(0).chain(ends).collect(),
+            scene_number: 0,
+        }
     }
 
     /// The file's name.
@@ -100,7 +112,12 @@ impl Sources {
     }
 
     pub(crate) fn add(&mut self, name: &str, text: &str) -> u32 {
-        self.0.push(Source::new(name, text));
+        self.add_of(0, name, text)
+    }
+
+    /// A file of the scene of that number.
+    pub(crate) fn add_of(&mut self, scene_number: u32, name: &str, text: &str) -> u32 {
+        self.0.push(Source { scene_number, ..Source::new(name, text) });
         u32::try_from(self.0.len() - 1).unwrap_or(u32::MAX)
     }
 

@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::float_cmp, reason = "a test fails by panicking, and rest is exact")]
 #![allow(unreachable_pub, reason = "what the tests share")]
 
+mod editing;
 mod faults;
 mod givens;
 mod instances;

@@ -428,7 +428,7 @@ impl Lower<'_> {
     fn routine(&mut self, node: &Node) -> Option<Routine> {
         let name = self.words(node).nth(1)?;
         let body = child(node, K::Block).map(|block| self.block(&block)).unwrap_or_default();
-        Some(Routine { name, fields: self.fields(node), body })
+        Some(Routine { span: self.range(node), name, fields: self.fields(node), body })
     }
 
     fn kit(&mut self, node: &Node) -> Option<Kit> {

@@ -17,7 +17,8 @@ impl Lower<'_> {
         let cases = child(node, K::Cases).filter(|cases| child(cases, K::Bad).is_none());
         let cases = cases.map(|cases| self.cases(&cases));
         let linked = child(node, K::Linked).is_some();
-        let mut playtest = Playtest { name: self.text(node)?, linked, seeds, given, cases, players, steps };
+        let (span, name) = (self.range(node), self.text(node)?);
+        let mut playtest = Playtest { span, name, linked, seeds, given, cases, players, steps };
         for node in node.children() {
             if node.kind() == K::Cases {
                 if playtest.cases.as_ref().is_some_and(|cases| cases.span != self.range(&node)) {

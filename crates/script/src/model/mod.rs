@@ -50,6 +50,9 @@ pub(crate) struct File {
     /// Which scene of a project it belongs to, from 1; 0 for what all of them share, and for a file that stands alone.
     #[serde(skip)]
     pub(crate) scene_number: u32,
+    /// The number of its source.
+    #[serde(skip)]
+    pub(crate) source: u32,
     /// The shortest span of time that is written in it, in seconds, and where.
     #[serde(skip)]
     pub(crate) shortest: Option<(f64, Span)>,
@@ -377,6 +380,8 @@ pub(crate) struct Bind {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct Routine {
+    #[serde(skip)]
+    pub(crate) span: Span,
     pub(crate) name: Name,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) fields: Vec<Field>,

@@ -10,6 +10,8 @@ use crate::source::Span;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct Playtest {
+    #[serde(skip)]
+    pub(crate) span: Span,
     pub(crate) name: Name,
     /// Each player has a world of their own, linked to the one whose word counts.
     #[serde(default, skip_serializing_if = "is_default")]

@@ -53,6 +53,7 @@ impl Resolver<'_, '_> {
     /// The expression and its type; `None` when something in it is wrong, which is reported then. `want` says what
     /// type is looked for: a word of a list is known by it.
     pub(crate) fn expr(&mut self, expr: &model::Expr, want: Option<&Type>, cx: &Cx<'_>) -> Option<Typed> {
+        self.probe(expr.span, cx, want);
         let elsewhere = match &expr.kind {
             ExprKind::InScene { object, scene, not: false } => {
                 want == Some(&Type::Spot) || self.is_spot_elsewhere(object, scene, cx)

@@ -21,8 +21,10 @@ mod name;
 mod names;
 mod notes;
 mod noting;
+pub(crate) mod offers;
 mod part;
 mod playtest;
+mod probe;
 mod property;
 mod reading;
 mod report;
@@ -48,7 +50,7 @@ use stoicheon_core::{Catalogue, Expr, Field, State, Type, playtest::Last};
 pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
 pub(crate) use keeps::{Keeps, Pose};
-pub(crate) use names::{DEEPEST_USE, Message, Names, OWN_SIGNALS, Object, Role, View, fields_of};
+pub(crate) use names::{DEEPEST_USE, Message, Names, OWN_SIGNALS, Object, Role, Thing, View, fields_of};
 pub(crate) use notes::{Means, Note, Notes, Rank};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
@@ -220,6 +222,8 @@ pub(crate) struct Resolver<'m, 'd> {
     /// Tags and names of properties that a world must know before anything is made.
     pub(crate) wanted_tags: BTreeSet<SmolStr>,
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
+    /// A place of which somebody wants to know what is known there.
+    probe: probe::Probe,
     /// Signals that statements emit, and those that wires listen to, by their whole names.
     emitted: BTreeSet<SmolStr>,
     heard: BTreeSet<SmolStr>,
@@ -251,7 +255,8 @@ impl<'m, 'd> Resolver<'m, 'd> {
         names.tagged_later();
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
         let (emitted, heard) = (BTreeSet::new(), BTreeSet::new());
-        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties, emitted, heard }
+        let probe = probe::Probe::default();
+        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties, probe, emitted, heard }
     }
 
     /// Finds everything in a world that was built from it.
@@ -273,7 +278,12 @@ impl<'m, 'd> Resolver<'m, 'd> {
 
     /// The whole name of the signal a path names, if it names one.
     pub(crate) fn whole_signal(&self, path: &model::Path) -> Option<SmolStr> {
-        self.signal_named(path, &Cx::new(self.names.home, &NoIds)).map(|signal| signal.name)
+        self.whole_signal_in(path, &Cx::new(self.names.home, &NoIds))
+    }
+
+    /// The same for a path that is written where more is known.
+    pub(crate) fn whole_signal_in(&self, path: &model::Path, cx: &Cx<'_>) -> Option<SmolStr> {
+        self.signal_named(path, cx).map(|signal| signal.name)
     }
 
     /// The name of the effect a path names, if it names one.

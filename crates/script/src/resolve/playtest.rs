@@ -27,6 +27,7 @@ impl Resolver<'_, '_> {
             last: Some(&last),
             ..Cx::new(self.names.home, ids)
         };
+        self.probe(playtest.span, &cx, None);
         for (index, player) in playtest.players.iter().enumerate() {
             match &player.at {
                 Where::Named(at) => self.starting_place(at, player.scene.as_ref(), &cx),

@@ -47,7 +47,11 @@ impl Resolver<'_, '_> {
     /// Statements as steps; those that are wrong are left out.
     pub(crate) fn statements(&mut self, statements: &[Statement], cx: &mut Cx<'_>) -> Vec<Step> {
         let kept = cx.locals.len();
-        let steps = statements.iter().filter_map(|statement| self.statement(statement, cx)).collect();
+        let mut steps = Vec::new();
+        for statement in statements {
+            steps.extend(self.statement(statement, cx));
+            self.probe_after(statement.span, cx);
+        }
         cx.locals.truncate(kept);
         steps
     }
@@ -72,6 +76,7 @@ impl Resolver<'_, '_> {
     #[expect(clippy::too_many_lines, reason = "a table with an arm for each kind of statement")]
     pub(crate) fn statement(&mut self, statement: &Statement, cx: &mut Cx<'_>) -> Option<Step> {
         let span = statement.span;
+        self.probe(span, cx, None);
         Some(match &statement.kind {
             StatementKind::Tell { command, who, args } => return self.tell(command, who, args, cx),
             StatementKind::Wait(time) => match &time.kind {

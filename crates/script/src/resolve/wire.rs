@@ -117,6 +117,7 @@ impl Resolver<'_, '_> {
         let on = self.hears(wire, around, &mut cx);
         // Names cannot be told apart from fields of a signal nobody knows; everything else can be wrong still.
         cx.any_field = on.is_none();
+        self.probe(wire.span, &cx, None);
         let declared = on.as_ref().and_then(|(_, declared)| *declared);
         for tag in &wire.by {
             self.tag(tag);
