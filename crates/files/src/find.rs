@@ -13,10 +13,11 @@ use walkdir::WalkDir;
 use crate::{
     read_error::ReadError,
     scene::{gltf_wiring, is_gltf},
+    texts::Texts,
     wiring::Wiring,
 };
 
-fn is_wiring(path: &Path) -> bool {
+pub(crate) fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
 }
 
@@ -114,7 +115,7 @@ pub fn catalogue(path: Option<&Path>) -> Result<Catalogue, ReadError> {
 }
 
 /// The path of a file that is the same however it is reached.
-fn whole(path: &Path) -> PathBuf {
+pub(crate) fn whole(path: &Path) -> PathBuf {
     path.canonicalize().unwrap_or_else(|_| path.to_owned())
 }
 
@@ -128,7 +129,7 @@ fn beside(file: &Path, path: &str) -> PathBuf {
 /// # Errors
 /// As for [`text`]. What is wrong inside the file is among the findings of what comes back.
 pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
-    read_as(path, catalogue, &BTreeMap::new(), false)
+    read_as(path, catalogue, &Texts::default(), false)
 }
 
 /// The same for those who ask about its names, as if some files had another text: `edited` has them by their names, as they are among the sources of what was
@@ -141,29 +142,26 @@ pub fn read_edited(
     catalogue: &Catalogue,
     edited: &BTreeMap<String, String>,
 ) -> Result<Wiring, ReadError> {
-    read_as(path, catalogue, edited, true)
+    read_as(path, catalogue, &Texts::edited(edited), true)
 }
 
 /// `noting` makes asking about names cheap.
-fn read_as(
+pub(crate) fn read_as(
     path: &Path,
     catalogue: &Catalogue,
-    edited: &BTreeMap<String, String>,
+    texts: &Texts,
     noting: bool,
 ) -> Result<Wiring, ReadError> {
     let name = path.display().to_string();
-    let text_of = match edited.get(&name) {
-        Some(edited) => edited.clone(),
-        None => text(path)?,
-    };
-    let same = |one: &Path, two: &str| whole(one) == whole(Path::new(two));
+    let text_of = texts.text(path)?;
     let reader = |wanted: &str| {
         let path = beside(path, wanted);
-        let is_edited = edited.iter().find(|(name, _)| same(&path, name));
-        let read = match is_edited {
-            Some((_, edited)) => Ok(edited.clone()),
-            None if is_gltf(&path) => gltf_wiring(&path),
-            None => text(&path),
+        let read = match texts.open(&path) {
+            None if is_gltf(&path) => {
+                texts.note(&path);
+                gltf_wiring(&path)
+            }
+            _ => texts.text(&path),
         };
         read.map_err(|error| match error {
             ReadError::Missing(_) => "there is no such file".to_owned(),
@@ -193,7 +191,7 @@ const ABOVE: usize = 3;
 impl Projects {
     /// The project that names a file as one of its scenes, and which of them it is. It stands in the same folder, or a few
     /// above.
-    fn of(&mut self, path: &Path, catalogue: &Catalogue) -> Option<(Arc<Project>, usize)> {
+    pub(crate) fn of(&mut self, path: &Path, catalogue: &Catalogue) -> Option<(Arc<Project>, usize)> {
         let wanted = path.canonicalize().ok()?;
         for folder in wanted.ancestors().skip(1).take(ABOVE) {
             let noting = self.noting;
@@ -219,7 +217,7 @@ fn projects_in(folder: &Path, catalogue: &Catalogue, noting: bool) -> Vec<Arc<Pr
     for path in files {
         if let Ok(text) = text(&path)
             && is_project(&text)
-            && let Ok(Wiring::Project(project)) = read_as(&path, catalogue, &BTreeMap::new(), noting)
+            && let Ok(Wiring::Project(project)) = read_as(&path, catalogue, &Texts::default(), noting)
         {
             found.push(project);
         }
@@ -236,7 +234,7 @@ pub fn read_in_project(
     catalogue: &Catalogue,
     projects: &mut Projects,
 ) -> Result<Wiring, ReadError> {
-    let read = read_as(path, catalogue, &BTreeMap::new(), projects.noting)?;
+    let read = read_as(path, catalogue, &Texts::default(), projects.noting)?;
     if let Wiring::Scene(scene) = &read
         && scene.scene_name().is_some()
         && let Some((project, number)) = projects.of(path, catalogue)
@@ -260,22 +258,36 @@ pub(crate) fn read_all_as(
 ) -> (Vec<Wiring>, Vec<ReadError>) {
     let (found, mut troubles) = find(paths);
     let mut projects = Projects { noting, ..Projects::default() };
+    let is_project_file = |path: &Path| text(path).is_ok_and(|text| is_project(&text));
+    let read = |path: &Path| read_in_project(path, catalogue, &mut projects);
+    let (read, more) = read_found(&found, paths, is_project_file, read);
+    troubles.extend(more);
+    (read, troubles)
+}
+
+/// Reads files that were found, each once: what one of them shares, or names as a scene, only with it, unless it was asked for by its own path.
+pub(crate) fn read_found(
+    found: &[PathBuf],
+    asked: &[PathBuf],
+    is_project: impl Fn(&Path) -> bool,
+    mut read: impl FnMut(&Path) -> Result<Wiring, ReadError>,
+) -> (Vec<Wiring>, Vec<ReadError>) {
+    let mut troubles = Vec::new();
     let mut all: Vec<Option<Wiring>> = found.iter().map(|_| None).collect();
     let mut parts = BTreeSet::new();
     // Those of projects first: their scenes are read with them.
     for of_projects in [true, false] {
-        for (path, read) in found.iter().zip(&mut all) {
-            let is_project = text(path).is_ok_and(|text| is_project(&text));
-            if is_project != of_projects || (parts.contains(&whole(path)) && !paths.contains(path)) {
+        for (path, kept) in found.iter().zip(&mut all) {
+            if is_project(path) != of_projects || (parts.contains(&whole(path)) && !asked.contains(path)) {
                 continue;
             }
-            match read_in_project(path, catalogue, &mut projects) {
+            match read(path) {
                 Ok(wiring) => {
                     for part in wiring.parts() {
                         let sources = part.sources().iter().map(|source| whole(Path::new(source.name())));
                         parts.extend(sources.filter(|source| *source != whole(path)));
                     }
-                    *read = Some(wiring);
+                    *kept = Some(wiring);
                 }
                 Err(trouble) => troubles.push(trouble),
             }
@@ -284,7 +296,7 @@ pub(crate) fn read_all_as(
     // A file that shares others may come after them by name.
     let kept = found.iter().zip(all).filter(|(path, read)| {
         let is_head = matches!(read, Some(Wiring::Project(_)));
-        is_head || paths.contains(path) || !parts.contains(&whole(path))
+        is_head || asked.contains(path) || !parts.contains(&whole(path))
     });
     (kept.filter_map(|(_, read)| read).collect(), troubles)
 }

@@ -15,13 +15,16 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod draft;
 mod find;
 mod read_error;
 mod rename;
 mod run;
 mod scene;
+mod texts;
 mod wiring;
 
+pub use draft::Draft;
 pub use find::{
     Projects, bytes, catalogue, find, head_of, read, read_all, read_edited, read_in_project, text,
 };

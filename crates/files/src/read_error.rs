@@ -1,10 +1,10 @@
 //! Why a wiring file could not be read.
 
-use std::path::PathBuf;
+use std::{path::PathBuf, sync::Arc};
 
 /// Why a wiring file, or a folder of them, could not be read. What is wrong inside a file is no error: that is among the
 /// findings of what was [loaded](stoicheon_script::Loaded).
-#[derive(Debug, thiserror::Error)]
+#[derive(Clone, Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum ReadError {
     /// There is nothing at that path.
@@ -36,7 +36,7 @@ pub enum ReadError {
         path: PathBuf,
         /// What is wrong with it.
         #[source]
-        reason: Box<stoicheon_gltf::GltfError>,
+        reason: Arc<stoicheon_gltf::GltfError>,
     },
     /// It is no text.
     #[error("{} is not a text in UTF-8 (byte {at}): save it as UTF-8", path.display())]

@@ -7,7 +7,8 @@ use std::{
 
 use stoicheon_core::Catalogue;
 use stoicheon_script::{
-    Code, Diagnostic, Index, Loaded, NamePlace, NameRole, NamedThing, NotRenamed, from_json, render, to_json,
+    Code, Diagnostic, Edit, Index, Loaded, NamePlace, NameRole, NamedThing, NotRenamed, from_json, render,
+    to_json,
 };
 
 use crate::{find, read_error::ReadError, wiring::Wiring};
@@ -153,31 +154,27 @@ fn the_one<'i>(
     }
 }
 
-/// What must be changed in all that a path means so that something has another name: the changed wiring was read, has no other findings,
-/// and each name in it means what it meant. Nothing is written.
+/// What must be changed in some wiring so that a thing of its index has another name, as edits and as texts; `read` reads its files with other texts. The
+/// changed wiring has no other findings, and each name in it means what it meant.
 ///
 /// # Errors
 /// [`RenameError`]
-pub fn rename(path: &Path, catalogue: &Catalogue, asked: &str, new: &str) -> Result<Renaming, RenameError> {
-    let indexes = indexes(path, catalogue)?;
-    let (wiring, index, thing) = the_one(&indexes, asked, path)?;
-    let head = match wiring {
-        Wiring::Scene(scene) => scene.name(),
-        Wiring::Project(project) | Wiring::SceneOf(project, _) => project.head().name(),
-    };
-    let head = PathBuf::from(head);
-    let as_text = if is_json(path) { json_as_text(path)? } else { BTreeMap::new() };
-    // A scene of a project is read with the others.
-    let before = find::read_edited(&head, catalogue, &as_text)?;
+pub(crate) fn edits(
+    before: &Wiring,
+    index: &Index,
+    thing: &NamedThing,
+    new: &str,
+    read: impl FnOnce(&BTreeMap<String, String>) -> Result<Wiring, ReadError>,
+) -> Result<(Vec<Edit>, BTreeMap<String, String>), RenameError> {
     if let Some(part) = before.broken().first() {
         let finding = part.diagnostics().iter().map(|found| render(found, part.sources(), false)).next();
         return Err(RenameError::Broken(finding.unwrap_or_default()));
     }
-    let edits = thing.renamed(new, wiring.sources(), before.catalogue())?;
-    let edited: BTreeMap<String, String> = wiring.sources().edited(&edits).into_iter().collect();
-    let after = find::read_edited(&head, catalogue, &edited)?;
+    let edits = thing.renamed(new, before.sources(), before.catalogue())?;
+    let edited: BTreeMap<String, String> = before.sources().edited(&edits).into_iter().collect();
+    let after = read(&edited)?;
     let count = |wiring: &Wiring| wiring.parts().iter().map(|part| part.diagnostics().len()).sum::<usize>();
-    if count(&after) != count(&before) {
+    if count(&after) != count(before) {
         let said = |wiring: &Wiring| -> Vec<(bool, String)> {
             let of = |part: &&Loaded| {
                 let said = |found: &Diagnostic| {
@@ -187,7 +184,7 @@ pub fn rename(path: &Path, catalogue: &Catalogue, asked: &str, new: &str) -> Res
             };
             wiring.parts().iter().flat_map(of).collect()
         };
-        let known = said(&before);
+        let known = said(before);
         let mut fresh: Vec<_> = said(&after).into_iter().filter(|found| !known.contains(found)).collect();
         // What else is wrong may only follow from that.
         fresh.sort_by_key(|(is_taken, _)| !is_taken);
@@ -195,6 +192,23 @@ pub fn rename(path: &Path, catalogue: &Catalogue, asked: &str, new: &str) -> Res
         return Err(RenameError::Faults { new: new.to_owned(), finding });
     }
     after.index().was_renamed(index, &edits)?;
+    Ok((edits, edited))
+}
+
+/// What must be changed in all that a path means so that something has another name: the changed wiring was read, has no other findings,
+/// and each name in it means what it meant. Nothing is written.
+///
+/// # Errors
+/// [`RenameError`]
+pub fn rename(path: &Path, catalogue: &Catalogue, asked: &str, new: &str) -> Result<Renaming, RenameError> {
+    let indexes = indexes(path, catalogue)?;
+    let (wiring, index, thing) = the_one(&indexes, asked, path)?;
+    let head = wiring.head();
+    let as_text = if is_json(path) { json_as_text(path)? } else { BTreeMap::new() };
+    // A scene of a project is read with the others.
+    let before = find::read_edited(&head, catalogue, &as_text)?;
+    let read = |edited: &BTreeMap<String, String>| find::read_edited(&head, catalogue, edited);
+    let (edits, edited) = edits(&before, index, thing, new, read)?;
     let mut files = Vec::new();
     for (name, text) in edited {
         let path = PathBuf::from(&name);

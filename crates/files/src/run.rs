@@ -1,7 +1,7 @@
 //! Running a playtest of a file.
 
 use stoicheon_core::{
-    Error, Save, Snapshot, World,
+    Error, Place, Save, Snapshot, World,
     playtest::{PlaytestError, PlaytestHost},
 };
 use stoicheon_script::Loaded;
@@ -16,6 +16,8 @@ pub struct Ran {
     pub ticks: u64,
     /// What was expected and what happened instead, line by line; empty if it passed.
     pub failure: Vec<String>,
+    /// The line that was not as expected.
+    pub place: Option<Place>,
 }
 
 impl Ran {
@@ -95,15 +97,16 @@ pub fn run_keeping<G: 'static>(
 ) -> Ran {
     if part.has_errors() {
         let failure = format!("{} has errors: check it", part.name());
-        return Ran { ticks: 0, failure: vec![failure] };
+        return Ran { ticks: 0, failure: vec![failure], place: None };
     }
     let mut stage = OnFiles { fresh, watch, replaced };
     match part.run_playtest(number, world, game, &mut stage) {
         Ok(verdict) => {
+            let place = verdict.failure.as_ref().map(|failure| failure.place.clone());
             let failure = verdict.failure.map(|failure| failure_text(world, &failure));
-            Ran { ticks: verdict.ticks, failure: failure.unwrap_or_default() }
+            Ran { ticks: verdict.ticks, failure: failure.unwrap_or_default(), place }
         }
-        Err(error) => Ran { ticks: world.now().0, failure: vec![error.to_string()] },
+        Err(error) => Ran { ticks: world.now().0, failure: vec![error.to_string()], place: None },
     }
 }
 

@@ -1,6 +1,6 @@
 //! Scenes of modelling programs, whose places become wiring.
 
-use std::path::Path;
+use std::{path::Path, sync::Arc};
 
 use crate::{find, read_error::ReadError};
 
@@ -16,6 +16,6 @@ pub fn is_gltf(path: &Path) -> bool {
 /// [`ReadError::Missing`], [`ReadError::Unreadable`], and [`ReadError::NoPlaces`] if no places can be taken from it.
 pub fn gltf_wiring(path: &Path) -> Result<String, ReadError> {
     let places = stoicheon_gltf::read(&find::bytes(path)?)
-        .map_err(|reason| ReadError::NoPlaces { path: path.to_owned(), reason: Box::new(reason) })?;
+        .map_err(|reason| ReadError::NoPlaces { path: path.to_owned(), reason: Arc::new(reason) })?;
     Ok(stoicheon_gltf::wiring(&places))
 }

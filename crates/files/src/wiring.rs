@@ -1,6 +1,6 @@
 //! Wiring that was read: one scene, or a project.
 
-use std::sync::Arc;
+use std::{path::PathBuf, sync::Arc};
 
 use stoicheon_core::{BuildError, Catalogue, Config, Error, Rewired, World};
 use stoicheon_script::{Givens, Index, Loaded, Project, Sources};
@@ -24,6 +24,14 @@ impl Wiring {
             Self::Project(project) => project.parts().collect(),
             Self::SceneOf(project, number) => project.scenes().get(*number).into_iter().collect(),
         }
+    }
+
+    /// The file it is read by: its own, or that of its project.
+    pub fn head(&self) -> PathBuf {
+        PathBuf::from(match self {
+            Self::Scene(scene) => scene.name(),
+            Self::Project(project) | Self::SceneOf(project, _) => project.head().name(),
+        })
     }
 
     /// The same with other values for its constants. What is wrong with those is found in [`broken`](Self::broken).
