@@ -50,6 +50,8 @@ pub use stoicheon_files as files;
 pub use stoicheon_link as link;
 #[cfg(feature = "live")]
 pub use stoicheon_live as live;
+#[cfg(feature = "lsp")]
+pub use stoicheon_lsp as lsp;
 #[cfg(feature = "script")]
 pub use stoicheon_script as script;
 #[cfg(feature = "store")]

@@ -154,7 +154,7 @@ impl Listing {
 #[test]
 fn what_a_game_can_name_is_as_listed() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR"));
-    for name in ["", "core", "files", "gltf", "link", "live", "script", "store", "testing", "view"] {
+    for name in ["", "core", "files", "gltf", "link", "live", "lsp", "script", "store", "testing", "view"] {
         let folder =
             if name.is_empty() { root.join("src") } else { root.join("crates").join(name).join("src") };
         let mut listing = Listing::default();

@@ -45,6 +45,19 @@ pub(crate) enum Command {
     Convert(Convert),
     /// List what wiring can use: parts, their settings, commands and signals.
     Catalogue(CatalogueOf),
+    /// Serve an editor, which starts this itself: findings as you type, completion, names, formatting.
+    Lsp(LspArgs),
+}
+
+/// `stoicheon lsp`
+#[derive(Debug, clap::Args)]
+pub(crate) struct LspArgs {
+    /// The catalogue of a game, as JSON, in addition to the built-in one.
+    #[arg(long, value_name = "FILE")]
+    pub(crate) catalogue: Option<PathBuf>,
+    /// Accepted, as some editors say how they talk to a server: standard input and output is the only way.
+    #[arg(long, hide = true)]
+    pub(crate) stdio: bool,
 }
 
 #[derive(Debug, clap::Args)]

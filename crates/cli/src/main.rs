@@ -8,6 +8,7 @@ mod json;
 mod keep;
 mod live;
 mod look;
+mod lsp;
 mod moment;
 mod names;
 mod new;
@@ -42,6 +43,7 @@ fn main() -> ExitCode {
         Command::Fmt(args) => Ok(text::fmt(&args)),
         Command::Convert(args) => text::convert(&args),
         Command::Catalogue(args) => text::catalogue(&args),
+        Command::Lsp(args) => lsp::lsp(&args),
     };
     match out::printed().and(done) {
         Ok(out::Outcome::Good) => ExitCode::SUCCESS,

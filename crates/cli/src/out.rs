@@ -38,6 +38,8 @@ pub(crate) enum Misuse {
     Taken(PathBuf),
     #[error("{} cannot be created: {reason}; nothing was left behind", path.display())]
     Unwritable { path: PathBuf, reason: String },
+    #[error(transparent)]
+    Served(stoicheon_lsp::ServeError),
     #[error("what is printed could not be written: {0}")]
     NotPrinted(String),
     #[error("{0}")]
