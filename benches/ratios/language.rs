@@ -22,7 +22,7 @@ payload! {
 }
 
 /// A generated project of 14 lines for each object and its wire.
-fn project(size: usize) -> String {
+pub(crate) fn project(size: usize) -> String {
     let mut text = String::from("scene long_canal\n\nvar level: number = 0.4\nvar passages: whole = 0\n\n");
     text.push_str("signal rung(strokes: whole)\neffect bell(strokes: whole)\n\n");
     for number in 0..size {

@@ -8,6 +8,7 @@
 #![allow(clippy::unwrap_used, reason = "a benchmark fails by panicking")]
 
 mod delivery;
+mod editor;
 mod host;
 mod idle;
 mod language;
@@ -147,6 +148,9 @@ fn main() -> ExitCode {
     }
     if only("language") {
         language::rows(&mut ratios);
+    }
+    if only("editor") {
+        editor::rows(&mut ratios);
     }
     if only("live") {
         live::rows(&mut ratios);

@@ -7,7 +7,7 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Edit, is_project};
+use stoicheon_script::{Edit, Memory, is_project};
 
 use crate::{
     find::{self, Projects, read_as, read_found, whole},
@@ -42,6 +42,8 @@ pub struct Draft {
     found: Option<(Vec<PathBuf>, Vec<ReadError>)>,
     /// What each file is the first of.
     kept: BTreeMap<PathBuf, Kept>,
+    /// What was read of each of them, whether it still holds or not.
+    memories: BTreeMap<PathBuf, Memory>,
     now: Option<Now>,
 }
 
@@ -77,7 +79,15 @@ fn file_of(wiring: &Wiring, path: &Path) -> Option<u32> {
 impl Draft {
     /// Everything that the paths mean: files, or folders of them.
     pub fn new(roots: Vec<PathBuf>, catalogue: Catalogue) -> Self {
-        Self { roots, catalogue, texts: Texts::default(), found: None, kept: BTreeMap::new(), now: None }
+        Self {
+            roots,
+            catalogue,
+            texts: Texts::default(),
+            found: None,
+            kept: BTreeMap::new(),
+            memories: BTreeMap::new(),
+            now: None,
+        }
     }
 
     /// From here on a file has that text, whatever is on disk; with none, the one on disk. Says whether that changes anything.
@@ -153,6 +163,8 @@ impl Draft {
         let roots = &self.roots;
         let (found, lost) = self.found.get_or_insert_with(|| find::find(roots));
         let (texts, catalogue, kept) = (&self.texts, &self.catalogue, &mut self.kept);
+        let memories = &mut self.memories;
+        memories.retain(|path, _| found.contains(path));
         let mut found = found.clone();
         // What is open may not be on disk yet.
         for path in texts.all_open().filter(|path| !path.exists()) {
@@ -168,7 +180,8 @@ impl Draft {
                 return Ok(wiring.clone());
             }
             texts.take_asked();
-            let wiring = read_as(path, catalogue, texts, true)?;
+            let memory = memories.entry(path.to_owned()).or_default();
+            let wiring = read_as(path, catalogue, texts, Some(memory))?;
             let asked = texts.take_asked().into_iter().map(|path| (path.clone(), stamp(&path))).collect();
             kept.insert(path.to_owned(), Kept { wiring: wiring.clone(), asked });
             Ok(wiring)
@@ -225,7 +238,7 @@ impl Draft {
     /// # Errors
     /// As for [`read`](crate::read()).
     pub fn read_with(&self, wiring: &Wiring, edited: &BTreeMap<String, String>) -> Result<Wiring, ReadError> {
-        read_as(&wiring.head(), &self.catalogue, &self.texts.and(edited), true)
+        read_as(&wiring.head(), &self.catalogue, &self.texts.and(edited), Some(&mut Memory::default()))
     }
 
     /// Whether two are the same, and not only equal.

@@ -7,7 +7,7 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Loaded, Project, is_project, load_noting, load_with};
+use stoicheon_script::{Loaded, Memory, Project, is_project, load_again, load_with};
 use walkdir::WalkDir;
 
 use crate::{
@@ -129,7 +129,7 @@ fn beside(file: &Path, path: &str) -> PathBuf {
 /// # Errors
 /// As for [`text`]. What is wrong inside the file is among the findings of what comes back.
 pub fn read(path: &Path, catalogue: &Catalogue) -> Result<Wiring, ReadError> {
-    read_as(path, catalogue, &Texts::default(), false)
+    read_as(path, catalogue, &Texts::default(), None)
 }
 
 /// The same for those who ask about its names, as if some files had another text: `edited` has them by their names, as they are among the sources of what was
@@ -142,15 +142,15 @@ pub fn read_edited(
     catalogue: &Catalogue,
     edited: &BTreeMap<String, String>,
 ) -> Result<Wiring, ReadError> {
-    read_as(path, catalogue, &Texts::edited(edited), true)
+    read_as(path, catalogue, &Texts::edited(edited), Some(&mut Memory::default()))
 }
 
-/// `noting` makes asking about names cheap.
+/// With a memory, asking about names is cheap, and what has not changed since is not read again.
 pub(crate) fn read_as(
     path: &Path,
     catalogue: &Catalogue,
     texts: &Texts,
-    noting: bool,
+    memory: Option<&mut Memory>,
 ) -> Result<Wiring, ReadError> {
     let name = path.display().to_string();
     let text_of = texts.text(path)?;
@@ -169,11 +169,15 @@ pub(crate) fn read_as(
             other => other.to_string(),
         })
     };
-    Ok(match (is_project(&text_of), noting) {
-        (false, false) => Wiring::Scene(Arc::new(load_with(&name, &text_of, catalogue, &reader))),
-        (false, true) => Wiring::Scene(Arc::new(load_noting(&name, &text_of, catalogue, &reader))),
-        (true, false) => Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))),
-        (true, true) => Wiring::Project(Arc::new(Project::load_noting(&name, &text_of, catalogue, &reader))),
+    Ok(match (is_project(&text_of), memory) {
+        (false, None) => Wiring::Scene(Arc::new(load_with(&name, &text_of, catalogue, &reader))),
+        (false, Some(memory)) => {
+            Wiring::Scene(Arc::new(load_again(&name, &text_of, catalogue, &reader, memory)))
+        }
+        (true, None) => Wiring::Project(Arc::new(Project::load(&name, &text_of, catalogue, &reader))),
+        (true, Some(memory)) => {
+            Wiring::Project(Arc::new(Project::load_again(&name, &text_of, catalogue, &reader, memory)))
+        }
     })
 }
 
@@ -217,7 +221,8 @@ fn projects_in(folder: &Path, catalogue: &Catalogue, noting: bool) -> Vec<Arc<Pr
     for path in files {
         if let Ok(text) = text(&path)
             && is_project(&text)
-            && let Ok(Wiring::Project(project)) = read_as(&path, catalogue, &Texts::default(), noting)
+            && let Ok(Wiring::Project(project)) =
+                read_as(&path, catalogue, &Texts::default(), noting.then(Memory::default).as_mut())
         {
             found.push(project);
         }
@@ -234,7 +239,8 @@ pub fn read_in_project(
     catalogue: &Catalogue,
     projects: &mut Projects,
 ) -> Result<Wiring, ReadError> {
-    let read = read_as(path, catalogue, &Texts::default(), projects.noting)?;
+    let mut memory = projects.noting.then(Memory::default);
+    let read = read_as(path, catalogue, &Texts::default(), memory.as_mut())?;
     if let Wiring::Scene(scene) = &read
         && scene.scene_name().is_some()
         && let Some((project, number)) = projects.of(path, catalogue)

@@ -10,6 +10,7 @@ use crate::{
     given::{self, Givens},
     kits,
     lower::lower,
+    memory::Memory,
     model::{self, File, Name},
     on_purpose::without_explained,
     places::PlacesRead,
@@ -78,7 +79,7 @@ pub fn load_with(
     catalogue: &Catalogue,
     read: &dyn Fn(&str) -> Result<String, String>,
 ) -> Loaded {
-    load_as(name, text, catalogue, read, false)
+    load_as(name, text, catalogue, read, None)
 }
 
 /// The same for those who ask about its names: its [`index`](Loaded::index) takes little more time then.
@@ -88,11 +89,30 @@ pub fn load_noting(
     catalogue: &Catalogue,
     read: &dyn Fn(&str) -> Result<String, String>,
 ) -> Loaded {
-    load_as(name, text, catalogue, read, true)
+    load_as(name, text, catalogue, read, Some(&mut Memory::default()))
 }
 
-fn load_as(name: &str, text: &str, catalogue: &Catalogue, read: Read<'_>, noting: bool) -> Loaded {
-    let mut files = Files::default();
+/// The same for those who read it again and again: what has not changed since is taken from memory. What comes back is what [`load_noting`] gives.
+pub fn load_again(
+    name: &str,
+    text: &str,
+    catalogue: &Catalogue,
+    read: &dyn Fn(&str) -> Result<String, String>,
+    memory: &mut Memory,
+) -> Loaded {
+    load_as(name, text, catalogue, read, Some(memory))
+}
+
+/// With a memory, what each name means is noted.
+fn load_as(
+    name: &str,
+    text: &str,
+    catalogue: &Catalogue,
+    read: Read<'_>,
+    memory: Option<&mut Memory>,
+) -> Loaded {
+    let noting = memory.is_some();
+    let mut files = Files::with_memory(memory);
     files.open(name, text, read);
     let catalogue = files.catalogue(catalogue, read);
     files.check_places(&catalogue);
@@ -101,15 +121,16 @@ fn load_as(name: &str, text: &str, catalogue: &Catalogue, read: Read<'_>, noting
     let scene = files.models.first().and_then(|file| file.scene.as_ref()).map(|name| name.text.clone());
     let is_head = files.models.first().is_some_and(|file| file.project.is_some());
     files.misplaced(usize::from(is_head));
-    let Files { sources, models, diagnostics, .. } = files;
+    let Files { sources, models, diagnostics, memory, .. } = files;
+    memory.into_iter().for_each(|memory| memory.end(&sources));
     let (sources, files) = (Arc::new(sources), Arc::new(models));
     let read = AllRead { sources, files, catalogue, scenes: None, noting };
     finish(&read, View::Alone, 0, scene, diagnostics)
 }
 
 /// Files that were read together, and what is wrong with them so far.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Files {
+#[derive(Debug, Default)]
+pub(crate) struct Files<'m> {
     pub(crate) sources: Sources,
     pub(crate) models: Vec<File>,
     pub(crate) diagnostics: Vec<Diagnostic>,
@@ -121,9 +142,19 @@ pub(crate) struct Files {
     pub(crate) scene_number: u32,
     /// The files of places among them.
     pub(crate) placed: Vec<PlacesRead>,
+    /// What was read last time.
+    pub(crate) memory: Option<&'m mut Memory>,
 }
 
-impl Files {
+impl<'m> Files<'m> {
+    /// No files yet, and what was read last time.
+    pub(crate) fn with_memory(mut memory: Option<&'m mut Memory>) -> Self {
+        if let Some(memory) = &mut memory {
+            memory.begin();
+        }
+        Self { memory, ..Self::default() }
+    }
+
     /// Files that were read before, to which one more is added.
     pub(crate) fn with(sources: Sources, models: Vec<File>, scene_number: u32) -> Self {
         Self { sources, models, scene_number, ..Self::default() }
@@ -238,17 +269,31 @@ impl Files {
             return;
         }
         let number = self.sources.add_of(self.scene_number, name, text);
+        let known =
+            self.memory.as_ref().and_then(|memory| memory.parsed(name, (number, self.scene_number), text));
+        if let Some((file, faults)) = known {
+            self.diagnostics.extend_from_slice(faults);
+            self.models.push(file);
+            return;
+        }
+        let before = self.diagnostics.len();
         let parsed = syntax::parse(text, number);
         self.diagnostics.extend(parsed.errors);
         let file = lower(&parsed.tree, number, &mut self.diagnostics);
-        self.models.push(File { scene_number: self.scene_number, source: number, ..file });
+        let file = File { scene_number: self.scene_number, source: number, ..file };
+        if let Some(memory) = &mut self.memory {
+            memory.keep(name, text, &file, &self.diagnostics[before..]);
+        }
+        self.models.push(file);
     }
 
     /// The catalogue together with those that the files name.
     pub(crate) fn catalogue(&mut self, catalogue: &Catalogue, read: Read<'_>) -> Catalogue {
         let mut all = catalogue.clone();
+        let mut texts = Vec::new();
         for named in self.models.iter().flat_map(|file| &file.catalogues) {
             let found = read(&named.text);
+            texts.extend(found.as_ref().ok().filter(|_| self.memory.is_some()).cloned());
             let found = found.and_then(|text| {
                 serde_json::from_str::<Catalogue>(&text)
                     .map_err(|error| format!("this is not a catalogue: {error}"))
@@ -264,6 +309,9 @@ impl Files {
                     );
                 }
             }
+        }
+        if let Some(memory) = &mut self.memory {
+            memory.catalogues(texts);
         }
         all
     }
@@ -417,6 +465,13 @@ impl Loaded {
         let (sources, files) = (Arc::new(sources), Arc::new(files));
         let (catalogue, scenes) = (self.catalogue.clone(), self.scenes.clone());
         (AllRead { sources, files, catalogue, scenes, noting: false }, diagnostics)
+    }
+
+    /// The same, of everything as it is read now.
+    pub(crate) fn of_now(mut self, read: &AllRead) -> Self {
+        (self.sources, self.files) = (read.sources.clone(), read.files.clone());
+        (self.catalogue, self.scenes) = (read.catalogue.clone(), read.scenes.clone());
+        self
     }
 
     /// Everything that was read.

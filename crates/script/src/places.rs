@@ -64,7 +64,7 @@ fn form_of(own: &mut Part, place: Part) {
     }
 }
 
-impl Files {
+impl Files<'_> {
     /// Reads the places that the files from that one on name, and joins them with the objects there.
     pub(crate) fn places(&mut self, from: usize, read: Read<'_>) {
         let wiring = from..self.models.len();

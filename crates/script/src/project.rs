@@ -10,6 +10,7 @@ use crate::{
     given::{self, Givens},
     kits,
     load::{AllRead, Files, Loaded, finish, sort},
+    memory::Memory,
     model::{Count, File, Items, Kit, Name, SceneFile},
     on_purpose::without_explained,
     resolve::{DEEPEST_USE, Notes, Resolver, Scenes, View},
@@ -94,7 +95,7 @@ impl Project {
         catalogue: &Catalogue,
         read: &dyn Fn(&str) -> Result<String, String>,
     ) -> Self {
-        Self::load_as(name, text, catalogue, read, false)
+        Self::load_as(name, text, catalogue, read, None)
     }
 
     /// The same for those who ask about its names: its [`index`](Self::index) takes little more time then.
@@ -104,7 +105,19 @@ impl Project {
         catalogue: &Catalogue,
         read: &dyn Fn(&str) -> Result<String, String>,
     ) -> Self {
-        Self::load_as(name, text, catalogue, read, true)
+        Self::load_as(name, text, catalogue, read, Some(&mut Memory::default()))
+    }
+
+    /// The same for those who read it again and again: what has not changed since is taken from memory. What comes back is what
+    /// [`load_noting`](Self::load_noting) gives.
+    pub fn load_again(
+        name: &str,
+        text: &str,
+        catalogue: &Catalogue,
+        read: &dyn Fn(&str) -> Result<String, String>,
+        memory: &mut Memory,
+    ) -> Self {
+        Self::load_as(name, text, catalogue, read, Some(memory))
     }
 
     fn load_as(
@@ -112,9 +125,10 @@ impl Project {
         text: &str,
         catalogue: &Catalogue,
         read: &dyn Fn(&str) -> Result<String, String>,
-        noting: bool,
+        memory: Option<&mut Memory>,
     ) -> Self {
-        let mut files = Files::default();
+        let noting = memory.is_some();
+        let mut files = Files::with_memory(memory);
         files.open(name, text, read);
         let head = files.models.first().cloned().unwrap_or_default();
         let mut found: Vec<Found> = Vec::new();
@@ -139,7 +153,7 @@ impl Project {
         kits::specialise(&mut files.models, &catalogue, &mut files.diagnostics);
         let scenes = found.iter().map(|scene| (scene.name.clone(), spots(&files.models, scene.number)));
         let scenes = Some(Arc::new(Scenes(scenes.collect())));
-        let mut diagnostics = files.diagnostics;
+        let (mut diagnostics, mut memory) = (files.diagnostics, files.memory);
         let (sources, models) = (Arc::new(files.sources), Arc::new(files.models));
         let all = AllRead { sources, files: models, catalogue, scenes, noting };
         let own = |diagnostics: &mut Vec<Diagnostic>, first: u32, last: u32| -> Vec<Diagnostic> {
@@ -153,9 +167,9 @@ impl Project {
         let mut loaded = Vec::new();
         for scene in &found {
             let faults = own(&mut diagnostics, scene.first_file, scene.last_file);
-            let view = View::Scene(scene.number);
-            loaded.push(finish(&all, view, scene.first_file, Some(scene.name.clone()), faults));
+            loaded.push(look_through(scene, faults, &all, memory.as_deref_mut()));
         }
+        memory.into_iter().for_each(|memory| memory.end(&all.sources));
         let mut head_loaded = finish(&all, View::Hall, 0, None, diagnostics);
         check_playtests(&all, 0, &mut head_loaded);
         for (scene, loaded) in found.iter().zip(&mut loaded) {
@@ -335,8 +349,31 @@ fn twice(files: &[File], diagnostics: &mut Vec<Diagnostic>) {
     }
 }
 
+/// Looks through a scene, unless it is known what that comes to.
+fn look_through(
+    scene: &Found,
+    faults: Vec<Diagnostic>,
+    all: &AllRead,
+    memory: Option<&mut Memory>,
+) -> Loaded {
+    let name = Some(scene.name.clone());
+    let view = View::Scene(scene.number);
+    let Some(memory) = memory else { return finish(all, view, scene.first_file, name, faults) };
+    if let Some(known) = memory.scene(scene.number, name.as_ref(), &faults, all) {
+        return known;
+    }
+    let loaded = finish(all, view, scene.first_file, name.clone(), faults.clone());
+    memory.keep_scene(scene.number, name, faults, &loaded);
+    loaded
+}
+
 /// Playtests may speak of every scene.
 fn check_playtests(all: &AllRead, number: u32, loaded: &mut Loaded) {
+    // Where nobody plays, only what all scenes share is looked at as all of them see it.
+    let is_played = all.files.iter().any(|file| file.scene_number == number && !file.playtests.is_empty());
+    if number != 0 && !is_played {
+        return;
+    }
     let mut found = Vec::new();
     let view = View::Playtests(number);
     let scenes = all.scenes.as_deref();

@@ -8,7 +8,7 @@ use crate::{
     model::{Atom, File, Object, Part},
 };
 
-impl Files {
+impl Files<'_> {
     /// Makes two parts of each of them, so that it is told of once and what speaks of the second one is no fault.
     pub(crate) fn part_parts(&mut self, catalogue: &Catalogue) {
         for file in &mut self.models {

@@ -8,6 +8,7 @@ mod givens;
 mod instances;
 mod kits;
 mod meaning;
+mod memory;
 mod places;
 mod projects;
 mod rewire;

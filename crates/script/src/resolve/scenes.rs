@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use smol_str::SmolStr;
 
 /// The scenes of a project, and the spots of each.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Scenes(pub(crate) BTreeMap<SmolStr, Vec<SmolStr>>);
 
 impl Scenes {

@@ -1,0 +1,85 @@
+//! Read again and again: what has not changed is taken from memory, and what comes back is the same as without.
+
+use std::collections::BTreeMap;
+
+use proptest::{prelude::*, test_runner::RngSeed};
+use stoicheon_core::Catalogue;
+use stoicheon_script::{Loaded, Memory, Project, load_again, load_noting};
+
+fn canal() -> BTreeMap<String, String> {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/canal");
+    let files = std::fs::read_dir(folder).unwrap().map(|file| file.unwrap().path());
+    let named = files.map(|path| {
+        (path.file_name().unwrap().to_string_lossy().into_owned(), std::fs::read_to_string(path).unwrap())
+    });
+    named.collect()
+}
+
+/// Words that go somewhere, and lines that change what belongs to what.
+const WORDS: [&str; 13] = [
+    "weir",
+    "splash",
+    "{",
+    "}",
+    "spot arrival at (0, 0, 0)\n",
+    "shared \"shared.stoi\"\n",
+    "scene \"tunnel.stoi\"\n",
+    "scene tunnel\n",
+    "given depth: number = 1\n",
+    "given depth = 2\n",
+    "places \"lockside.stoi\"\n",
+    "catalogue \"game.json\"\n",
+    "playtest \"x\" { player ada at weir_steps in lockside; expect ada in tunnel }\n",
+];
+
+fn said(parts: &[&Loaded]) -> Vec<String> {
+    let of = |part: &&Loaded| {
+        let found = part.diagnostics().iter().map(|found| format!("{found:?}")).collect::<Vec<_>>();
+        format!("{} {:?} {:?} {found:?}", part.name(), part.counts(), part.scene_name())
+    };
+    parts.iter().map(of).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig {
+        cases: 150, failure_persistence: None, rng_seed: RngSeed::Fixed(20), ..ProptestConfig::default()
+    })]
+
+    #[test]
+    fn a_project_is_read_again_as_if_for_the_first_time(
+        edits in prop::collection::vec((0_usize..4, any::<u16>(), 0_usize..20, 0_usize..13), 1..8)
+    ) {
+        let mut texts = canal();
+        let names: Vec<String> = texts.keys().cloned().collect();
+        let mut memory = Memory::default();
+        for (file, part, length, word) in edits {
+            let text = texts.get_mut(&names[file]).unwrap();
+            let start = text.len() * usize::from(part) / usize::from(u16::MAX);
+            let start = text[..start].rfind([' ', '\n']).map_or(0, |at| at + 1);
+            let end = (start + length).min(text.len());
+            text.replace_range(start..end, WORDS[word]);
+            let catalogue = Catalogue::built_in();
+            let read = |path: &str| texts.get(path).cloned().ok_or_else(|| "there is no such file".to_owned());
+            let head = &texts["canal.stoi"];
+            let again = Project::load_again("canal.stoi", head, &catalogue, &read, &mut memory);
+            let first = Project::load_noting("canal.stoi", head, &catalogue, &read);
+            prop_assert_eq!(said(&again.parts().collect::<Vec<_>>()), said(&first.parts().collect::<Vec<_>>()));
+            let (again, first) = (again.index(), first.index());
+            prop_assert_eq!(again.things(), first.things());
+        }
+    }
+}
+
+#[test]
+fn a_scene_alone_is_read_again_with_what_it_shares() {
+    let mut memory = Memory::default();
+    let shared = |word: &str| format!("effect {word}(words: text)\n");
+    let text = "shared \"a.stoi\"\non started { perform say(\"a\") }\n";
+    for word in ["say", "sing", "say"] {
+        let read = |_: &str| Ok(shared(word));
+        let again = load_again("lock.stoi", text, &Catalogue::built_in(), &read, &mut memory);
+        let first = load_noting("lock.stoi", text, &Catalogue::built_in(), &read);
+        assert_eq!(said(&[&again]), said(&[&first]));
+        assert_eq!(again.has_errors(), word == "sing");
+    }
+}
