@@ -9,7 +9,7 @@ use crate::{
     diagnostic::Diagnostic,
     load::{AllRead, Loaded},
     model::File,
-    source::Sources,
+    source::{Source, Sources},
 };
 
 /// What is kept of some wiring from one reading to the next, for [`load_again`](crate::load_again) and [`Project::load_again`](crate::Project::load_again).
@@ -103,7 +103,7 @@ impl Memory {
 
     /// Forgets what is no longer read.
     pub(crate) fn end(&mut self, sources: &Sources) {
-        let names: BTreeSet<&str> = sources.iter().map(|source| source.name()).collect();
+        let names: BTreeSet<&str> = sources.iter().map(Source::name).collect();
         self.parsed.retain(|name, _| names.contains(name.as_str()));
     }
 }
