@@ -6,7 +6,7 @@ cd "$(dirname "$0")"
 seconds=${1:-600}
 shift || true
 targets=("$@")
-[ ${#targets[@]} -gt 0 ] || targets=(parse check run)
+[ ${#targets[@]} -gt 0 ] || targets=(parse check run edit)
 # A sanitizer needs the nightly compiler; coverage alone does not, and that is what finds the way.
 export RUSTFLAGS="-Cpasses=sancov-module -Cllvm-args=-sanitizer-coverage-level=4 -Cllvm-args=-sanitizer-coverage-inline-8bit-counters -Cllvm-args=-sanitizer-coverage-pc-table -Cllvm-args=-sanitizer-coverage-trace-compares"
 cargo build --release --target "$(rustc -vV | sed -n 's/host: //p')" --bins

@@ -39,7 +39,8 @@ pub(crate) fn told(found: &script::Diagnostic, known: &Known) -> Diagnostic {
     };
     let mut message = found.message.clone();
     let label = first.map(|label| label.text.as_str()).filter(|label| !label.is_empty());
-    for more in label.into_iter().chain(found.help.as_deref()) {
+    // Many editors show all of it in one line: what to do comes before what the place itself is called.
+    for more in found.help.as_deref().into_iter().chain(label) {
         message.push('\n');
         message.push_str(more);
     }
