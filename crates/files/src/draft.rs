@@ -7,7 +7,7 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Edit, Memory, is_project};
+use stoicheon_script::{Edit, Memory, NameRole, is_project};
 
 use crate::{
     find::{self, Projects, read_as, read_found, whole},
@@ -128,17 +128,27 @@ impl Draft {
         self.now = None;
     }
 
-    /// Looks at a file, too, that is below none of the paths: with its project, if it is a scene of one that stands in the same folder or a few above.
+    /// Looks at a file, too, that is below none of the paths; and at its project, if it is a scene of one that stands in the same folder or a few above, and not
+    /// below the paths itself.
     pub fn look_at(&mut self, path: &Path) {
         let path = whole(path);
         let is_below = self.roots.iter().any(|root| path.starts_with(whole(root)));
-        if (is_below && find::is_wiring(&path)) || self.roots.contains(&path) {
-            return;
+        if is_below && find::is_wiring(&path) {
+            let reads = self.with(&path);
+            let is_alone =
+                |at: &usize| matches!(self.now.as_ref().map(|now| &now.wirings[*at]), Some(Wiring::Scene(_)));
+            if !reads.iter().all(is_alone) {
+                return;
+            }
         }
         let head = Projects::default().of(&path, &self.catalogue);
-        self.roots.push(head.map_or(path, |(project, _)| PathBuf::from(project.head().name())));
-        self.found = None;
-        self.now = None;
+        let head = head.map(|(project, _)| whole(Path::new(project.head().name())));
+        let new = if is_below && find::is_wiring(&path) { head } else { head.or(Some(path)) };
+        if let Some(new) = new.filter(|new| !self.roots.contains(new)) {
+            self.roots.push(new);
+            self.found = None;
+            self.now = None;
+        }
     }
 
     /// Everything as it is now.
@@ -198,6 +208,33 @@ impl Draft {
         self.wirings().iter().enumerate().filter(|(_, wiring)| reads(wiring)).map(|(at, _)| at).collect()
     }
 
+    /// Where that is found which is named at a byte of a file, in all wiring that it is declared in: the place of the wiring, the number of the file in it, and the byte.
+    pub fn meant(&mut self, path: &Path, byte: u32) -> Vec<(usize, u32, u32)> {
+        let mut found: Vec<(usize, u32, u32)> = Vec::new();
+        let mut declared: Vec<(PathBuf, u32)> = Vec::new();
+        for at in self.with(path) {
+            let wiring = self.wirings()[at].clone();
+            let Some(file) = file_of(&wiring, path) else { continue };
+            found.push((at, file, byte));
+            let index = wiring.index();
+            let places = index.at(file, byte).into_iter().flat_map(|thing| &thing.places);
+            for place in places.filter(|place| place.role == NameRole::Declared) {
+                let source = wiring.sources().get(place.span.file);
+                declared.extend(source.map(|source| (whole(Path::new(source.name())), place.span.start)));
+            }
+        }
+        // What several wirings share is declared in each of them.
+        for (path, byte) in declared {
+            for at in self.with(&path) {
+                let file = file_of(&self.wirings()[at], &path);
+                if let Some(file) = file.filter(|_| !found.iter().any(|(known, ..)| *known == at)) {
+                    found.push((at, file, byte));
+                }
+            }
+        }
+        found
+    }
+
     /// What must be changed so that what is named at a byte of a file has another name, in all wiring that file is read with: file by file, in the order of the text.
     /// Nothing is changed.
     ///
@@ -210,10 +247,10 @@ impl Draft {
         new: &str,
     ) -> Result<BTreeMap<PathBuf, Vec<Edit>>, RenameError> {
         let mut all: BTreeMap<PathBuf, Vec<Edit>> = BTreeMap::new();
-        for at in self.with(path) {
+        for (at, file, byte) in self.meant(path, byte) {
             let wiring = self.wirings()[at].clone();
             let index = wiring.index();
-            let Some(thing) = file_of(&wiring, path).and_then(|file| index.at(file, byte)) else { continue };
+            let Some(thing) = index.at(file, byte) else { continue };
             let read = |edited: &BTreeMap<String, String>| self.read_with(&wiring, edited);
             let (edits, _) = rename::edits(&wiring, &index, thing, new, read)?;
             for edit in edits {

@@ -123,6 +123,15 @@ impl Desk {
         Some((path, byte))
     }
 
+    /// The same, and in all wiring that what is named there is declared in.
+    pub(crate) fn everywhere(&mut self, at: &TextDocumentPositionParams) -> Vec<Here<'_>> {
+        let Some((path, byte)) = self.path_and_byte(at) else { return Vec::new() };
+        let places = self.draft.meant(&path, byte);
+        let known = self.known();
+        let here = |(at, file, byte): (usize, u32, u32)| Some(Here { known: known.get(at)?, file, byte });
+        places.into_iter().filter_map(here).collect()
+    }
+
     /// A place that the editor speaks of, in all wiring its file is read with.
     pub(crate) fn here(&mut self, at: &TextDocumentPositionParams) -> Vec<Here<'_>> {
         let Some(path) = path_of(&at.text_document.uri).map(|path| key(&path)) else { return Vec::new() };

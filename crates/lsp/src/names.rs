@@ -32,7 +32,7 @@ fn places(here: &[Here<'_>], fits: impl Fn(&NamePlace) -> bool) -> Vec<Location>
 }
 
 pub(crate) fn definition(desk: &mut Desk, params: &GotoDefinitionParams) -> Option<GotoDefinitionResponse> {
-    let here = desk.here(&params.text_document_position_params);
+    let here = desk.everywhere(&params.text_document_position_params);
     let declared = places(&here, |place| place.role == NameRole::Declared);
     // A tag has no place where it is declared: where it is given comes nearest.
     let places =
@@ -41,7 +41,7 @@ pub(crate) fn definition(desk: &mut Desk, params: &GotoDefinitionParams) -> Opti
 }
 
 pub(crate) fn references(desk: &mut Desk, params: &ReferenceParams) -> Option<Vec<Location>> {
-    let here = desk.here(&params.text_document_position);
+    let here = desk.everywhere(&params.text_document_position);
     let with_declared = params.context.include_declaration;
     let places = places(&here, |place| with_declared || place.role != NameRole::Declared);
     (!here.is_empty()).then_some(places)

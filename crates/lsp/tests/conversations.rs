@@ -182,3 +182,59 @@ fn formatting() {
     assert_eq!(some.as_array().unwrap().len(), 1, "{some}");
     editor.end().unwrap();
 }
+
+/// What two scenes share that are no project's is one thing for both.
+#[test]
+fn what_several_wirings_share_is_renamed_in_all_of_them() {
+    let scene = |pool: &str| {
+        format!(
+            "shared \"kits.stoi\"\nobject {pool} {{ zone box (1, 1, 1) }}\nspot bank at (0, 0, 0)\nadd net(pool: {pool}, bank: bank)\n"
+        )
+    };
+    let kit = "kit net(pool: object, bank: spot) {\n  on pool.entered by player { send who to bank }\n}\n";
+    let (weir, pond) = (scene("weir"), scene("pond"));
+    let mut editor = Editor::on(&[("kits.stoi", kit), ("weir.stoi", &weir), ("pond.stoi", &pond)]);
+    let answer = editor.ask_at(
+        "textDocument/rename",
+        "weir.stoi",
+        (&weir, ("add net", 5)),
+        json!({ "newName": "safety" }),
+    );
+    let files: Vec<String> = answer["changes"]
+        .as_object()
+        .unwrap()
+        .keys()
+        .map(|uri| uri.rsplit('/').next().unwrap().to_owned())
+        .collect();
+    assert_eq!(files, ["kits.stoi", "pond.stoi", "weir.stoi"]);
+    // One that is called so in the other scene alone is in the way there, too.
+    let taken = editor.ask_at(
+        "textDocument/rename",
+        "weir.stoi",
+        (&weir, ("add net", 5)),
+        json!({ "newName": "a b" }),
+    );
+    assert_eq!(taken["code"], -32803, "{taken}");
+    let with = json!({ "context": { "includeDeclaration": true } });
+    let places = editor.ask_at("textDocument/references", "weir.stoi", (&weir, ("add net", 5)), with);
+    assert_eq!(places.as_array().unwrap().len(), 3, "{places}");
+    editor.end().unwrap();
+}
+
+#[test]
+fn a_scene_is_read_with_its_project_that_stands_above_the_folder() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::create_dir(folder.path().join("scenes")).unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    write("canal.stoi", "project canal\nscene \"scenes/lock.stoi\"\nshared \"effects.stoi\"\n");
+    write("effects.stoi", "effect say(words: text)\n");
+    let text = "scene lock\non started { perform say(\"a\") }\n";
+    write("scenes/lock.stoi", text);
+    let mut editor = Editor::on(&[]);
+    let uri = format!("file://{}", folder.path().join("scenes/lock.stoi").display());
+    let document = json!({ "uri": uri, "languageId": "stoi", "version": 1, "text": text });
+    editor.say("textDocument/didOpen", json!({ "textDocument": document }));
+    editor.settle();
+    assert_eq!(editor.lines_found("lock.stoi"), Vec::<String>::new());
+    editor.end().unwrap();
+}
