@@ -302,3 +302,12 @@ fn which_wire_comes_when() {
         .map(|hint| (text[..hint.span.end as usize].matches('\n').count() + 1, hint.text.as_str()));
     assert_eq!(lines.collect::<Vec<_>>(), [(1, "taken by 2 wires"), (3, "2 of 2"), (4, "1 of 2")]);
 }
+
+#[test]
+fn what_may_come_next_behind_a_dot_and_every() {
+    has("mould rook { var wet: boolean = true\n  on gone_away { own.| }\n  signal gone_away\n}", &["wet", "place"], &["wait"]);
+    has("bind each gate.|", &["lit"], &[]);
+    has("tally done of every |", &["gate", "bird"], &["goal"]);
+    has("tally done of every gate.|", &["opened"], &[]);
+    has("on pad.entered { lower_gate.| }", &["lit"], &["wait", "sill"]);
+}

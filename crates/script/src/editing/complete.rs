@@ -268,7 +268,7 @@ fn settings(
         Some(Type::Signal(_)) => return resolver.signals_from(None, false, cx),
         Some(Type::Condition | Type::Amount) => return resolver.values(want, cx),
         _ if before == "ease" => return offers::eases(),
-        _ if before == "or" => return resolver.tags(),
+        _ if matches!(before.as_str(), "or" | "every") => return resolver.tags(),
         _ => {}
     }
     let given: Vec<&str> = written.iter().map(Token::text).collect();

@@ -1,6 +1,5 @@
 //! Where somebody writes: the text with a word of its own at that place, so that its tree says what stands there.
 
-use super::tokens::solid;
 use crate::syntax::{self, Node, SyntaxKind as K, Token};
 
 /// The word that stands for what is being written. Nobody calls anything so.
@@ -45,14 +44,17 @@ impl Cursor {
         self.token.parent().unwrap_or_else(|| self.tree.clone())
     }
 
-    /// The words of a path before the one that is written.
+    /// The words of a path before the one that is written, whatever the parser made of them.
     pub(super) fn path_before(&self) -> Vec<Token> {
-        let parent = self.parent();
-        if parent.kind() != K::Path {
-            return Vec::new();
+        let mut words = Vec::new();
+        let mut at = self.token.prev_token();
+        while let Some(dot) = at.filter(|token| token.kind() == K::Dot) {
+            let Some(word) = dot.prev_token().filter(|token| token.kind() == K::Word) else { break };
+            at = word.prev_token();
+            words.push(word);
         }
-        let words = solid(&parent).filter(|token| token.kind() == K::Word);
-        words.take_while(|token| *token != self.token).collect()
+        words.reverse();
+        words
     }
 
     /// The token before it that means something, and whether it stands on the same line.

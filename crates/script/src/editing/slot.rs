@@ -168,6 +168,8 @@ fn begun(cursor: &Cursor, parent: &Node) -> Slot {
         .as_ref()
         .is_none_or(|token| matches!(token.kind(), K::LeftBrace | K::RightBrace | K::Semicolon));
     match outer.kind() {
+        // `own.` begins a statement that sets something.
+        K::Block if !cursor.path_before().is_empty() => Slot::Target,
         K::Block => Slot::Statement,
         K::Playtest | K::TogetherStep => Slot::Step,
         K::Kit => Slot::Item { in_kit: true },
@@ -248,7 +250,11 @@ fn path_slot(path: &Node) -> Option<Slot> {
         },
         K::Part | K::Lone => {
             // `of heron.startled`
-            if word == "of" { Slot::Signal { every: false } } else { Slot::Value }
+            match word.as_str() {
+                "of" => Slot::Signal { every: false },
+                "every" => Slot::Signal { every: true },
+                _ => Slot::Value,
+            }
         }
         _ => Slot::Value,
     })

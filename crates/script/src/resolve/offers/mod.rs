@@ -215,7 +215,11 @@ impl<'m> Resolver<'m, '_> {
                 }
                 once(offers)
             }
-            _ => Vec::new(),
+            // `bind each lamp.lit`
+            _ => {
+                let tagged = before.single().and_then(|tag| self.names.tagged.get(&tag.text));
+                once(tagged.into_iter().flatten().flat_map(|object| self.members_of(*object)).collect())
+            }
         }
     }
 
