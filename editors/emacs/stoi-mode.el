@@ -25,13 +25,11 @@
     (,(regexp-opt '("boolean" "number" "whole" "text" "duration" "vector" "rotation" "colour") 'words)
      . font-lock-type-face)))
 
-;;;###autoload
 (define-derived-mode stoi-mode prog-mode "Stoi"
   "Stoicheon's wiring."
   (setq-local comment-start "// ")
   (setq-local font-lock-defaults '(stoi-font-lock-keywords)))
 
-;;;###autoload
 (add-to-list 'auto-mode-alist '("\\.stoi\\'" . stoi-mode))
 
 (with-eval-after-load 'eglot

@@ -236,7 +236,7 @@ fn what_stands_here() {
         let found = loaded.describe(0, byte, index.at(0, byte), TickRate::default());
         found.map(|found| format!("{} — {}", found.code, found.about)).unwrap_or_default()
     };
-    assert_eq!(about("never level > 1", "level >"), "var level: number = 0.4 — read 1×");
+    assert_eq!(about("never level > 1", "level >"), "var level: number = 0.4 — read in canal.stoi:23");
     assert_eq!(
         about("// How high.\nvar height: number = 2 remember", "height"),
         "var height: number = 2 remember — How high.\n\nused nowhere"
@@ -245,11 +245,11 @@ fn what_stands_here() {
     assert_eq!(about("on pad.entered { wait 10ms }", "10ms"), " — 0.30 ticks at 30 a second");
     assert_eq!(
         about("on levelled { emit bell_rung }", "levelled"),
-        "signal levelled(level: number, gate: object) — taken 1×"
+        "signal levelled(level: number, gate: object) — taken in canal.stoi:23"
     );
     assert_eq!(
         about("on levelled when level > 0.5 { emit bell_rung }", "level >"),
-        "field level: number — read 1×"
+        "field level: number — read in canal.stoi:23"
     );
     assert!(
         about("on upper_gate.opened { wait 1s }", "opened").starts_with("opened — The door is fully open")
@@ -260,7 +260,7 @@ fn what_stands_here() {
     assert!(about("object z { prompt \"Ring\" reach 2 }", "prompt").contains("Signals: "));
     assert_eq!(
         about("never reach_of_hooks > 3", "reach_of_hooks"),
-        "given reach_of_hooks: number = 2 \"how far a boat hook reaches\" — read 1×"
+        "given reach_of_hooks: number = 2 \"how far a boat hook reaches\" — read in canal.stoi:23"
     );
 }
 
@@ -305,9 +305,20 @@ fn which_wire_comes_when() {
 
 #[test]
 fn what_may_come_next_behind_a_dot_and_every() {
-    has("mould rook { var wet: boolean = true\n  on gone_away { own.| }\n  signal gone_away\n}", &["wet", "place"], &["wait"]);
+    has(
+        "mould rook { var wet: boolean = true\n  on gone_away { own.| }\n  signal gone_away\n}",
+        &["wet", "place"],
+        &["wait"],
+    );
     has("bind each gate.|", &["lit"], &[]);
     has("tally done of every |", &["gate", "bird"], &["goal"]);
     has("tally done of every gate.|", &["opened"], &[]);
     has("on pad.entered { lower_gate.| }", &["lit"], &["wait", "sill"]);
+}
+
+#[test]
+fn what_a_setting_of_two_words_takes() {
+    has("object z { door { opens on | } }", &["touch"], &["swing"]);
+    has("object z { prompt \"Ring\" | }", &["reach", "hold"], &["label"]);
+    has("choice ask \"Go?\" answers yes, no\non ask.chosen(|) { wait 1s }", &["yes", "no"], &[]);
 }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use stoicheon_core::SettingInfoType as Type;
+use stoicheon_core::{SettingInfo, SettingInfoType as Type};
 
 use super::{
     cursor::{Cursor, MARK},
@@ -17,7 +17,7 @@ use crate::{
     offer::{Offer, OfferKind},
     resolve::{Cx, NoIds, Notes, Resolver, View, offers},
     source::Span,
-    syntax::{Node, Token},
+    syntax::{Node, SyntaxKind, Token},
 };
 
 /// What could stand at a place, and what it would replace.
@@ -69,7 +69,7 @@ impl Loaded {
         let files = Arc::new(files);
         let mark = cursor.token.text_range();
         let mark = Span::new(file, mark.start().into(), mark.end().into());
-        let in_playtest = cursor.around(&[crate::syntax::SyntaxKind::Playtest]).is_some();
+        let in_playtest = cursor.around(&[SyntaxKind::Playtest]).is_some();
         let view = match self.view {
             View::Alone => View::Alone,
             View::Hall if in_playtest => View::Playtests(0),
@@ -220,7 +220,7 @@ fn named(
         Slot::Parameter(kit) => resolver.parameters_of(kit, scope),
         Slot::Tag => {
             let mut offers = resolver.tags();
-            if cursor.parent().kind() == crate::syntax::SyntaxKind::Among {
+            if cursor.parent().kind() == SyntaxKind::Among {
                 offers.push(Offer::new(OfferKind::Keyword, "everyone").about("All players."));
             }
             offers
@@ -257,8 +257,11 @@ fn settings(
     let at = written.iter().position(|token| token.text() == MARK).unwrap_or(written.len());
     let before = at.checked_sub(1).and_then(|at| written.get(at)).map(|token| token.text().to_owned());
     let before = before.unwrap_or_default();
-    // What stands behind the name of a setting is its value.
-    let setting = info.setting(&before).map(|setting| &setting.ty);
+    // What stands behind the name of a setting is its value; a name may be two words.
+    let both =
+        at.checked_sub(2).and_then(|at| written.get(at)).map(|first| format!("{} {before}", first.text()));
+    let setting = both.and_then(|both| info.setting(&both)).or_else(|| info.setting(&before));
+    let setting = setting.map(|setting| &setting.ty);
     match setting {
         Some(Type::OneOf(words)) => {
             return words.iter().map(|word| Offer::new(OfferKind::State, word.clone())).collect();
@@ -272,7 +275,12 @@ fn settings(
         _ => {}
     }
     let given: Vec<&str> = written.iter().map(Token::text).collect();
-    let left =
-        info.settings.iter().filter(|setting| setting.name.split(' ').any(|word| !given.contains(&word)));
+    // A text needs no name before it.
+    let has_text = part.children().any(|child| solid(&child).any(|token| token.kind() == SyntaxKind::Text));
+    let is_left = |setting: &&SettingInfo| {
+        let is_text = setting.ty == Type::Text && has_text;
+        !is_text && setting.name.split(' ').any(|word| !given.contains(&word))
+    };
+    let left = info.settings.iter().filter(is_left);
     left.map(words::setting).collect()
 }

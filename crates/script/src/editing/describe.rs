@@ -6,7 +6,7 @@ use stoicheon_core::{SettingInfo, TickRate};
 
 use super::tokens::{solid, span};
 use crate::{
-    index::{NameRole, NamedThing},
+    index::{NamePlace, NameRole, NamedThing},
     load::Loaded,
     offer::{Offer, OfferKind},
     source::{Sources, Span},
@@ -47,7 +47,7 @@ impl Loaded {
                 thing.places.iter().find(|place| place.span.file == file && place.span.contains(here));
             let code = declaration(self.sources(), thing)
                 .unwrap_or_else(|| format!("{} {}", thing.kind.word(), thing.whole));
-            let about = [remark(self.sources(), thing), Some(used(thing))];
+            let about = [remark(self.sources(), thing), Some(used(self.sources(), thing))];
             let about: Vec<String> = about.into_iter().flatten().filter(|part| !part.is_empty()).collect();
             let span = place.map_or(here, |place| place.span);
             return Some(Description { span, code, about: about.join("\n\n") });
@@ -171,8 +171,11 @@ fn remark(sources: &Sources, thing: &NamedThing) -> Option<String> {
     (!lines.is_empty()).then(|| lines.join("\n"))
 }
 
-/// How often a name is used for what.
-fn used(thing: &NamedThing) -> String {
+/// How many places are listed for each thing that is done with a name.
+const SHOWN: usize = 4;
+
+/// What is done with a name, and where.
+fn used(sources: &Sources, thing: &NamedThing) -> String {
     const ROLES: [NameRole; 8] = [
         NameRole::Sent,
         NameRole::Taken,
@@ -184,9 +187,19 @@ fn used(thing: &NamedThing) -> String {
         NameRole::Read,
     ];
     let counts = ROLES.iter().filter_map(|role| {
-        let count = thing.places.iter().filter(|place| place.role == *role).count();
-        (count > 0).then(|| format!("{} {count}×", role.word()))
+        let places: Vec<&NamePlace> = thing.places.iter().filter(|place| place.role == *role).collect();
+        let shown = places.iter().take(SHOWN).filter_map(|place| {
+            let source = sources.get(place.span.file)?;
+            let file = source.name().rsplit(['/', '\\']).next().unwrap_or_default();
+            Some(format!("{file}:{}", source.position(place.span.start).0))
+        });
+        let shown: Vec<_> = shown.collect();
+        let more = places
+            .len()
+            .checked_sub(SHOWN + 1)
+            .map_or_else(String::new, |more| format!(" and {} more", more + 1));
+        (!places.is_empty()).then(|| format!("{} in {}{more}", role.word(), shown.join(", ")))
     });
     let counts: Vec<_> = counts.collect();
-    if counts.is_empty() { "used nowhere".to_owned() } else { counts.join(", ") }
+    if counts.is_empty() { "used nowhere".to_owned() } else { counts.join("\n\n") }
 }
