@@ -96,7 +96,7 @@ fn written(folder: &Path, lines: usize) -> PathBuf {
     let text = language::project(lines / 14);
     let text: String =
         text.lines().filter(|line| !line.contains("lit")).flat_map(|line| [line, "\n"]).collect();
-    let text = text + "never passages > 1000000\n";
+    let text = text + "never passages > 1000000\nobject keepers_hut at (0, 0, 0) tags keeper\n";
     let path = folder.join("long_canal.stoi");
     std::fs::write(&path, text).unwrap();
     path
