@@ -18,7 +18,8 @@ use crate::{
 };
 
 /// Everything below some folders, as it is on disk but for the files that are open in an editor and have another text there. What
-/// [`wirings`](Self::wirings) gives is what [`read_all`](crate::read_all) gives once all of it is saved; what no edit has touched is not read again.
+/// [`wirings`](Self::wirings) gives is what [`read_all`](crate::read_all) gives once all of it is saved; what no edit has touched is not read again. Folders whose
+/// names begin with a dot, `target` and `node_modules` are passed over.
 ///
 /// ```
 /// use stoicheon_core::Catalogue;
@@ -67,6 +68,12 @@ fn stamp(path: &Path) -> Option<Stamp> {
 struct Now {
     wirings: Vec<Wiring>,
     troubles: Vec<ReadError>,
+}
+
+/// Whether people write in a folder of that name: what programs put beside it can be much.
+fn is_written_in(name: &std::ffi::OsStr) -> bool {
+    let name = name.to_string_lossy();
+    !name.starts_with('.') && name != "target" && name != "node_modules"
 }
 
 /// The number of a file among those of some wiring.
@@ -171,7 +178,7 @@ impl Draft {
 
     fn read_again(&mut self) -> Now {
         let roots = &self.roots;
-        let (found, lost) = self.found.get_or_insert_with(|| find::find(roots));
+        let (found, lost) = self.found.get_or_insert_with(|| find::find_in(roots, &is_written_in));
         let (texts, catalogue, kept) = (&self.texts, &self.catalogue, &mut self.kept);
         let memories = &mut self.memories;
         memories.retain(|path, _| found.contains(path));

@@ -8,7 +8,7 @@ use std::{
 
 use stoicheon_core::Catalogue;
 use stoicheon_script::{Loaded, Memory, Project, is_project, load_again, load_with};
-use walkdir::WalkDir;
+use walkdir::{DirEntry, WalkDir};
 
 use crate::{
     read_error::ReadError,
@@ -24,11 +24,22 @@ pub(crate) fn is_wiring(path: &Path) -> bool {
 /// The files meant by the paths: a file itself, or all `.stoi` files of a folder, by name; and what could not be looked
 /// at, which is no reason to leave out the rest.
 pub fn find(paths: &[PathBuf]) -> (Vec<PathBuf>, Vec<ReadError>) {
+    find_in(paths, &|_| true)
+}
+
+/// The same, for the folders below those that are looked into.
+pub(crate) fn find_in(
+    paths: &[PathBuf],
+    looks_into: &dyn Fn(&std::ffi::OsStr) -> bool,
+) -> (Vec<PathBuf>, Vec<ReadError>) {
     let (mut files, mut troubles) = (Vec::new(), Vec::new());
     for path in paths {
         if path.is_dir() {
             let before = (files.len(), troubles.len());
-            for entry in WalkDir::new(path).sort_by_file_name() {
+            let looked_into = |entry: &DirEntry| {
+                entry.depth() == 0 || !entry.file_type().is_dir() || looks_into(entry.file_name())
+            };
+            for entry in WalkDir::new(path).sort_by_file_name().into_iter().filter_entry(looked_into) {
                 match entry {
                     Ok(entry) if is_wiring(entry.path()) && entry.path().is_file() => {
                         files.push(entry.into_path());
@@ -216,7 +227,7 @@ impl Projects {
 /// The projects whose files stand in a folder itself.
 fn projects_in(folder: &Path, catalogue: &Catalogue, noting: bool) -> Vec<Arc<Project>> {
     let entries = WalkDir::new(folder).max_depth(1).sort_by_file_name().into_iter().filter_map(Result::ok);
-    let files = entries.map(walkdir::DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file());
+    let files = entries.map(DirEntry::into_path).filter(|path| is_wiring(path) && path.is_file());
     let mut found = Vec::new();
     for path in files {
         if let Ok(text) = text(&path)

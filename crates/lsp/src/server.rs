@@ -146,6 +146,8 @@ struct Server {
     out: Vec<Message>,
     /// The findings that the editor knows, by file.
     told: BTreeMap<PathBuf, Vec<Diagnostic>>,
+    /// The files that cannot be read, as it was logged last.
+    troubles: Vec<String>,
     /// A world is being made of some wiring, to see what is found there.
     is_checking: bool,
     /// Those who wait until everything is told.
@@ -164,6 +166,7 @@ impl Server {
             queue: VecDeque::new(),
             out: Vec::new(),
             told: BTreeMap::new(),
+            troubles: Vec::new(),
             is_checking: false,
             waiting: Vec::new(),
             end: None,
@@ -339,7 +342,9 @@ impl Server {
                 self.told.insert(path, diagnostics);
             }
         }
-        let troubles: Vec<_> = self.desk.draft.troubles().iter().map(ToString::to_string).collect();
-        troubles.iter().for_each(|trouble| self.desk.log(trouble));
+        let troubles: Vec<String> = self.desk.draft.troubles().iter().map(ToString::to_string).collect();
+        let new = troubles.iter().filter(|trouble| !self.troubles.contains(*trouble));
+        new.for_each(|trouble| self.desk.log(trouble));
+        self.troubles = troubles;
     }
 }

@@ -196,3 +196,19 @@ fn a_line_of_a_megabyte() {
     assert_eq!(editor.lines_found("lock.stoi").len(), 0);
     editor.end().unwrap();
 }
+
+#[test]
+fn what_cannot_be_read_is_told_of_once_and_what_programs_put_there_is_passed_over() {
+    let mut editor = Editor::on(&[("lock.stoi", LOCK)]);
+    std::fs::write(editor.path("noise.stoi"), b"\xff\xfe\xff").unwrap();
+    std::fs::create_dir(editor.path("target")).unwrap();
+    std::fs::write(editor.path("target/copy.stoi"), "on nothing { }").unwrap();
+    for _ in 0..3 {
+        editor.say("workspace/didChangeWatchedFiles", json!({ "changes": [] }));
+        editor.settle();
+    }
+    assert_eq!(editor.logged.len(), 1, "{:?}", editor.logged);
+    assert!(editor.logged[0].contains("noise.stoi is not a text in UTF-8"), "{:?}", editor.logged);
+    assert!(editor.found.is_empty(), "{:?}", editor.found);
+    editor.end().unwrap();
+}
