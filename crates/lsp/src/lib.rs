@@ -18,8 +18,9 @@ mod names;
 mod outcome;
 mod place;
 mod requests;
+mod serve;
 mod server;
 mod sync;
 mod transport;
 
-pub use server::{ServeError, serve};
+pub use serve::{ServeError, serve};

@@ -2,10 +2,7 @@
 
 use std::{
     collections::{BTreeMap, VecDeque},
-    io::{BufRead, Write},
-    panic::{AssertUnwindSafe, catch_unwind},
     path::PathBuf,
-    sync::mpsc,
 };
 
 use lsp_server::{ErrorCode, Message, Notification, Request, RequestId, Response};
@@ -23,106 +20,8 @@ use crate::{
     findings,
     place::{Counts, path_of, uri_of},
     requests,
-    transport::{self, Incoming},
+    transport::Incoming,
 };
-
-/// Why a conversation ended before the editor said that it ends.
-#[derive(Debug, thiserror::Error)]
-#[non_exhaustive]
-pub enum ServeError {
-    /// The editor is gone, or does not take what is written.
-    #[error("the editor can no longer be reached: {0}")]
-    Lost(#[from] std::io::Error),
-    /// It went without a word.
-    #[error("the editor has closed the conversation without `shutdown` and `exit`")]
-    Gone,
-}
-
-/// What the server waits for.
-enum Event {
-    Incoming(Incoming),
-    /// Some wiring, and the same with what was found once it was made into a world.
-    Checked(Box<(Wiring, Wiring)>),
-    Gone,
-}
-
-/// Talks with an editor, until it says that the conversation ends. `catalogue` is what its wiring may speak of.
-///
-/// Findings are told as soon as all that has come is looked at. What is found only once a world is made of the wiring is looked for meanwhile, in a thread of its own,
-/// and told afterwards; whoever has to know that everything is told asks `stoicheon/settled`, which is answered then.
-///
-/// ```
-/// use std::io::Cursor;
-/// use stoicheon_core::Catalogue;
-/// let message = |body: &str| format!("Content-Length: {}\r\n\r\n{body}", body.len());
-/// let from = [
-///     message(r#"{"jsonrpc":"2.0","id":1,"method":"initialize","params":{"processId":null,"rootUri":null,"capabilities":{}}}"#),
-///     message(r#"{"jsonrpc":"2.0","id":2,"method":"shutdown"}"#),
-///     message(r#"{"jsonrpc":"2.0","method":"exit"}"#),
-/// ];
-/// let mut to = Vec::new();
-/// stoicheon_lsp::serve(Cursor::new(from.concat()), &mut to, Catalogue::built_in())?;
-/// assert!(String::from_utf8(to).unwrap().contains("completionProvider"));
-/// # Ok::<(), stoicheon_lsp::ServeError>(())
-/// ```
-///
-/// # Errors
-/// [`ServeError`]
-pub fn serve(
-    mut from: impl BufRead + Send + 'static,
-    mut to: impl Write,
-    catalogue: Catalogue,
-) -> Result<(), ServeError> {
-    let (sender, receiver) = mpsc::channel();
-    let reader = sender.clone();
-    // It ends when the editor closes its side, or with the process.
-    std::thread::spawn(move || {
-        while let Ok(Some(incoming)) = transport::read(&mut from) {
-            if reader.send(Event::Incoming(incoming)).is_err() {
-                return;
-            }
-        }
-        // Nobody may be there any more to hear it.
-        let _ = reader.send(Event::Gone);
-    });
-    let mut server = Server::new(catalogue);
-    let mut is_gone = false;
-    loop {
-        // What has come meanwhile is looked at together: an edit that another one follows is not checked for itself.
-        let mut next = None;
-        if server.is_idle() {
-            if is_gone {
-                return Err(ServeError::Gone);
-            }
-            next = Some(receiver.recv().unwrap_or(Event::Gone));
-        }
-        while let Some(event) = next.take().or_else(|| receiver.try_recv().ok()) {
-            match event {
-                Event::Incoming(incoming) => server.queue(incoming),
-                Event::Checked(found) => server.checked(&found.0, found.1),
-                Event::Gone => is_gone = true,
-            }
-        }
-        server.step();
-        if let Some(wiring) = server.next_to_check() {
-            let done = sender.clone();
-            std::thread::spawn(move || {
-                let checked = catch_unwind(AssertUnwindSafe(|| wiring.checked_in_place()));
-                let checked = checked.unwrap_or_else(|_| wiring.clone());
-                // Nobody may be there any more to hear it.
-                let _ = done.send(Event::Checked(Box::new((wiring, checked))));
-            });
-        }
-        for message in server.take_out() {
-            message.write(&mut to)?;
-        }
-        match server.end {
-            Some(true) => return Ok(()),
-            Some(false) => return Err(ServeError::Gone),
-            None => {}
-        }
-    }
-}
 
 /// How far a conversation is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -134,7 +33,7 @@ enum Stage {
 
 /// One conversation with an editor.
 #[derive(Debug)]
-struct Server {
+pub(crate) struct Server {
     stage: Stage,
     desk: Desk,
     /// The editor asks for lenses again when it is told to.
@@ -153,11 +52,11 @@ struct Server {
     /// Those who wait until everything is told.
     waiting: Vec<RequestId>,
     /// Whether the editor said that it ends before it ended.
-    end: Option<bool>,
+    pub(crate) end: Option<bool>,
 }
 
 impl Server {
-    fn new(catalogue: Catalogue) -> Self {
+    pub(crate) fn new(catalogue: Catalogue) -> Self {
         Self {
             stage: Stage::Before,
             desk: Desk::new(catalogue),
@@ -174,12 +73,12 @@ impl Server {
     }
 
     /// Whether there is nothing to do.
-    fn is_idle(&self) -> bool {
+    pub(crate) fn is_idle(&self) -> bool {
         self.queue.is_empty() && !self.desk.is_stale
     }
 
     /// Takes something in, to be looked at when its turn comes. What was asked and is not wanted any more is answered so at once.
-    fn queue(&mut self, incoming: Incoming) {
+    pub(crate) fn queue(&mut self, incoming: Incoming) {
         if let Incoming::Message(Message::Notification(said)) = &incoming
             && said.method == "$/cancelRequest"
         {
@@ -199,7 +98,7 @@ impl Server {
     }
 
     /// Looks at what came first; once all is looked at, tells what is found now.
-    fn step(&mut self) {
+    pub(crate) fn step(&mut self) {
         match self.queue.pop_front() {
             Some(Incoming::Message(Message::Request(asked))) => self.asked(asked),
             Some(Incoming::Message(Message::Notification(said))) => self.said(said),
@@ -224,7 +123,7 @@ impl Server {
     }
 
     /// Some wiring that a world is to be made of, if there is time for that now.
-    fn next_to_check(&mut self) -> Option<Wiring> {
+    pub(crate) fn next_to_check(&mut self) -> Option<Wiring> {
         if self.is_checking || !self.is_idle() {
             return None;
         }
@@ -237,13 +136,13 @@ impl Server {
         next
     }
 
-    fn checked(&mut self, wiring: &Wiring, checked: Wiring) {
+    pub(crate) fn checked(&mut self, wiring: &Wiring, checked: Wiring) {
         self.is_checking = false;
         self.desk.checked(wiring, checked);
     }
 
     /// What is to be written.
-    fn take_out(&mut self) -> Vec<Message> {
+    pub(crate) fn take_out(&mut self) -> Vec<Message> {
         std::mem::take(&mut self.out)
     }
 
