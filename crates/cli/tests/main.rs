@@ -3,6 +3,7 @@
 
 mod command;
 mod cookbook;
+mod editor;
 mod keeping;
 mod names;
 mod stories;
