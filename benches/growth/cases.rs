@@ -27,7 +27,6 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "language.rewire.all", prepare: |size| rewire(size, usize::MAX) },
     Case { name: "language.format", prepare: format },
     Case { name: "editing.complete", prepare: complete },
-    Case { name: "editing.again", prepare: again },
     Case { name: "world.make", prepare: |size| to((), move |()| canal(size)) },
     Case { name: "world.start", prepare: start },
     Case { name: "world.spawn.group", prepare: spawn },
@@ -160,27 +159,6 @@ fn complete(size: u32) -> Box<dyn FnOnce()> {
     let loaded = script::load_noting("canal.stoi", &text, &Catalogue::built_in(), &unread);
     let end = u32::try_from(text.len()).unwrap();
     to(loaded, move |loaded| assert!(!loaded.complete(0, end).unwrap().offers.is_empty()))
-}
-
-/// A letter in one scene of many, none of which has a playtest.
-fn again(size: u32) -> Box<dyn FnOnce()> {
-    let scenes = size / 10;
-    let names = (0..scenes).map(|number| format!("scene \"{number}.stoi\"\n"));
-    let head = format!("project canal\n{}", names.collect::<String>());
-    let scene = |number: &str, wait: &str| {
-        format!(
-            "scene s{number}\nobject pad at (0, 0, 0) {{ zone box (1, 1, 1) }}\non pad.entered {{ wait {wait}s }}\nplaytest \"a\" {{ player ada at pad; expect ada inside pad }}\n"
-        )
-    };
-    let read = move |path: &str| Ok(scene(path.trim_end_matches(".stoi"), "1"));
-    let edited =
-        move |path: &str| Ok(scene(path.trim_end_matches(".stoi"), if path == "0.stoi" { "2" } else { "1" }));
-    let mut memory = script::Memory::default();
-    let first = script::Project::load_again("canal.stoi", &head, &Catalogue::built_in(), &read, &mut memory);
-    assert!(!first.has_errors());
-    to((memory, head), move |(memory, head)| {
-        script::Project::load_again("canal.stoi", head, &Catalogue::built_in(), &edited, memory)
-    })
 }
 
 fn format(size: u32) -> Box<dyn FnOnce()> {
