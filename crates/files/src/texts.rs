@@ -1,4 +1,4 @@
-//! Where the texts of files come from: the disk, or whoever has them open.
+//! Where the texts of files come from: the disk, or an editor in which they are open.
 
 use std::{
     cell::RefCell,

@@ -37,7 +37,7 @@ enum Event {
 /// Talks with an editor, until it says that the conversation ends. `catalogue` is what its wiring may speak of.
 ///
 /// Findings are told as soon as all that has come is looked at. What is found only once a world is made of the wiring is looked for meanwhile, in a thread of its own,
-/// and told afterwards; whoever has to know that everything is told asks `stoicheon/settled`, which is answered then.
+/// and told afterwards; the request `stoicheon/settled` is answered once everything is told.
 ///
 /// ```
 /// use std::io::Cursor;

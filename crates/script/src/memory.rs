@@ -19,7 +19,7 @@ use crate::{
 #[derive(Debug, Default)]
 pub struct Memory {
     parsed: FxHashMap<SmolStr, Parsed>,
-    /// The scenes of which some file was parsed anew, as files count them.
+    /// The scenes of which some file was parsed again, as files count them.
     fresh: BTreeSet<u32>,
     scenes: BTreeMap<u32, Scene>,
     /// The catalogues that files name, as texts.

@@ -13,6 +13,8 @@ end
 
 -- The findings of a buffer, once there are that many.
 local function findings(buffer, count)
+  -- Without this, none would be there before the server has said a word.
+  seen.settled = vim.lsp.buf_request_sync(buffer, "stoicheon/settled", {}, 20000) ~= nil
   vim.wait(20000, function() return #vim.diagnostic.get(buffer) == count end, 20)
   local all = {}
   for _, found in ipairs(vim.diagnostic.get(buffer)) do
