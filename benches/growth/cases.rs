@@ -26,6 +26,7 @@ pub(crate) const ALL: &[Case] = &[
     Case { name: "language.rewire", prepare: |size| rewire(size, 1) },
     Case { name: "language.rewire.all", prepare: |size| rewire(size, usize::MAX) },
     Case { name: "language.format", prepare: format },
+    Case { name: "language.project", prepare: project },
     Case { name: "editing.complete", prepare: complete },
     Case { name: "world.make", prepare: |size| to((), move |()| canal(size)) },
     Case { name: "world.start", prepare: start },
@@ -159,6 +160,29 @@ fn complete(size: u32) -> Box<dyn FnOnce()> {
     let loaded = script::load_noting("canal.stoi", &text, &Catalogue::built_in(), &unread);
     let end = u32::try_from(text.len()).unwrap();
     to(loaded, move |loaded| assert!(!loaded.complete(0, end).unwrap().offers.is_empty()))
+}
+
+/// A project of small scenes, ten objects to each, that all have a playtest: it is read, and looked at in place.
+fn project(size: u32) -> Box<dyn FnOnce()> {
+    let gates: String = (0..9).fold(String::new(), |mut gates, number| {
+        let _ = writeln!(gates, "object gate_{number} at ({number}, 0, 9) {{ zone box (2, 1, 2) }}\non gate_{number}.entered {{ level += 1 }}");
+        gates
+    });
+    let head = (0..size / 10).fold("project canal\n".to_owned(), |mut head, number| {
+        let _ = writeln!(head, "scene \"{number}\"");
+        head
+    });
+    let read = move |number: &str| {
+        Ok(format!(
+            "scene lock_{number}\nvar level: number = 0\nspot steps at (0, 0, 0)\nobject bell {{ }}\n{gates}\
+             playtest \"quiet\" {{ player ada at steps; expect level == 0 }}\n"
+        ))
+    };
+    to((head, read), |(head, read)| {
+        let project = script::Project::load("canal.stoi", head, &Catalogue::built_in(), read);
+        assert!(!project.has_errors());
+        project.checked_in_place()
+    })
 }
 
 fn format(size: u32) -> Box<dyn FnOnce()> {

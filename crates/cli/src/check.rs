@@ -16,7 +16,7 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
     if wirings.is_empty() {
         return Ok(out::end(&troubles, false));
     }
-    let wirings: Vec<Wiring> = wirings.iter().map(Wiring::checked_in_place).collect();
+    let wirings = Wiring::all_checked_in_place(&wirings);
     let loaded: Vec<&Loaded> = wirings.iter().flat_map(Wiring::parts).collect();
     let faults = loaded.iter().any(|part| part.has_errors());
     if let Some(path) = &args.sarif {
@@ -29,30 +29,30 @@ pub(crate) fn check(args: &Check) -> Result<Outcome, Misuse> {
         return Ok(out::end(&troubles, faults));
     }
     let mut findings = Findings::new(args.all);
-    for file in &loaded {
-        findings.of(file);
-        let name = file.name();
-        if file.diagnostics().is_empty() {
-            let (objects, wires) = file.counts();
-            let objects = out::plural(objects, "object");
-            let wires = out::plural(wires, "wire");
-            let playtests = out::plural(file.playtests().count(), "playtest");
-            let scenes = scenes_of(&wirings, file);
-            out::print(&format!("{name}: good ({scenes}{objects}, {wires}, {playtests})\n"));
-        } else {
-            out::print(&format!("{name}: {}\n", out::count(file.diagnostics())));
+    for wiring in &wirings {
+        let parts = wiring.parts();
+        // The first part of a project is what its scenes share.
+        let scenes = matches!(wiring, Wiring::Project(_)).then(|| parts.len() - 1);
+        for (number, file) in parts.into_iter().enumerate() {
+            findings.of(file);
+            tell(file, scenes.filter(|_| number == 0));
         }
     }
     findings.end();
     Ok(out::end(&troubles, faults))
 }
 
-/// How many scenes a file has that is a project's.
-fn scenes_of(wirings: &[Wiring], file: &Loaded) -> String {
-    let heads = wirings.iter().filter_map(|wiring| match wiring {
-        Wiring::Project(project) => Some(project),
-        Wiring::Scene(_) | Wiring::SceneOf(..) => None,
-    });
-    let head = heads.into_iter().find(|project| std::ptr::eq(project.head(), file));
-    head.map_or_else(String::new, |project| out::plural(project.scenes().len(), "scene") + ", ")
+/// How a file is, in one line; with the number of its scenes, if it is a project's.
+fn tell(file: &Loaded, scenes: Option<usize>) {
+    let name = file.name();
+    if file.diagnostics().is_empty() {
+        let (objects, wires) = file.counts();
+        let objects = out::plural(objects, "object");
+        let wires = out::plural(wires, "wire");
+        let playtests = out::plural(file.playtests().count(), "playtest");
+        let scenes = scenes.map_or_else(String::new, |scenes| out::plural(scenes, "scene") + ", ");
+        out::print(&format!("{name}: good ({scenes}{objects}, {wires}, {playtests})\n"));
+    } else {
+        out::print(&format!("{name}: {}\n", out::count(file.diagnostics())));
+    }
 }

@@ -170,9 +170,7 @@ pub(crate) fn catalogue(args: &CatalogueOf) -> Result<Outcome, Misuse> {
     let mut given = Vec::new();
     if let Some(path) = &args.path {
         let wiring = files::read(&files::head_of(path)?, &catalogue)?;
-        for part in wiring.parts() {
-            catalogue = part.catalogue().clone();
-        }
+        catalogue = wiring.catalogue().clone();
         given.extend(wiring.parts().first().into_iter().flat_map(|part| part.given()));
     }
     let known = |name: &String| catalogue.parts().iter().any(|part| part.name == *name);

@@ -7,7 +7,7 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Loaded, Memory, Project, is_project, load_again, load_with};
+use stoicheon_script::{Memory, Project, is_project, load_again, load_with};
 use walkdir::{DirEntry, WalkDir};
 
 use crate::{
@@ -195,9 +195,26 @@ pub(crate) fn read_as(
 /// The projects of the folders that were looked at, so that each is read once.
 #[derive(Debug, Default)]
 pub struct Projects {
-    known: BTreeMap<PathBuf, Vec<Arc<Project>>>,
+    known: BTreeMap<PathBuf, Vec<Known>>,
     /// Their names will be asked about.
     noting: bool,
+}
+
+/// A project, and the places of its scenes among them by the paths of their files.
+#[derive(Debug)]
+struct Known {
+    project: Arc<Project>,
+    scenes: BTreeMap<PathBuf, usize>,
+}
+
+impl From<Arc<Project>> for Known {
+    fn from(project: Arc<Project>) -> Self {
+        let paths = project.scenes().iter().map(|scene| Path::new(scene.name()).canonicalize());
+        // A file that is named twice is its first scene.
+        let numbered = paths.enumerate().filter_map(|(number, path)| Some((path.ok()?, number)));
+        let scenes = numbered.collect::<Vec<_>>().into_iter().rev().collect();
+        Self { project, scenes }
+    }
 }
 
 /// How far above a scene the file of its project is looked for, in folders.
@@ -210,14 +227,11 @@ impl Projects {
         let wanted = path.canonicalize().ok()?;
         for folder in wanted.ancestors().skip(1).take(ABOVE) {
             let noting = self.noting;
-            let read = || projects_in(folder, catalogue, noting);
-            let known = self.known.entry(folder.to_owned()).or_insert_with(read);
-            for project in known.iter() {
-                let is_it =
-                    |scene: &Loaded| Path::new(scene.name()).canonicalize().ok().as_ref() == Some(&wanted);
-                if let Some(number) = project.scenes().iter().position(is_it) {
-                    return Some((project.clone(), number));
-                }
+            let read = || projects_in(folder, catalogue, noting).into_iter().map(Known::from).collect();
+            let known: &mut Vec<Known> = self.known.entry(folder.to_owned()).or_insert_with(read);
+            let found = known.iter().find_map(|known| Some((&known.project, *known.scenes.get(&wanted)?)));
+            if let Some((project, number)) = found {
+                return Some((project.clone(), number));
             }
         }
         None
@@ -300,10 +314,9 @@ pub(crate) fn read_found(
             }
             match read(path) {
                 Ok(wiring) => {
-                    for part in wiring.parts() {
-                        let sources = part.sources().iter().map(|source| whole(Path::new(source.name())));
-                        parts.extend(sources.filter(|source| *source != whole(path)));
-                    }
+                    let own = whole(path);
+                    let sources = wiring.sources().iter().map(|source| whole(Path::new(source.name())));
+                    parts.extend(sources.filter(|source| *source != own));
                     *kept = Some(wiring);
                 }
                 Err(trouble) => troubles.push(trouble),

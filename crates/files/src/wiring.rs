@@ -50,6 +50,28 @@ impl Wiring {
         if givens.is_empty() { self.clone() } else { self.with_given(&givens) }
     }
 
+    /// All of them [checked in place](Self::checked_in_place); a project of which several scenes are asked for, once.
+    #[must_use]
+    pub fn all_checked_in_place(wirings: &[Self]) -> Vec<Self> {
+        let mut known: Vec<(&Arc<Project>, Arc<Project>)> = Vec::new();
+        let mut all = Vec::new();
+        for wiring in wirings {
+            let Self::SceneOf(project, number) = wiring else {
+                all.push(wiring.checked_in_place());
+                continue;
+            };
+            let same = known.iter().find(|(before, _)| Arc::ptr_eq(before, project));
+            let checked = same.map(|(_, checked)| checked.clone());
+            let checked = checked.unwrap_or_else(|| {
+                let checked = Arc::new(project.checked_in_place());
+                known.push((project, checked.clone()));
+                checked
+            });
+            all.push(Self::SceneOf(checked, *number));
+        }
+        all
+    }
+
     /// The same, with what was found suspicious once a world was made of it.
     #[must_use]
     pub fn checked_in_place(&self) -> Self {

@@ -32,21 +32,24 @@ impl Loaded {
         let mut same = self.clone();
         let mut world = World::<()>::new();
         if self.view == View::Alone && !self.has_errors() && self.build(&mut world).is_ok() {
-            same.add(found(&world, &same.declared()));
+            same.add(found(&world, &same.declared(self.view)));
         }
         same
     }
 
-    fn declared(&self) -> Declared {
+    fn declared(&self, view: View) -> Declared {
         let mut ignored = Vec::new();
         let scenes = self.scenes.as_deref();
-        let resolver = Resolver::new(&self.files, &self.catalogue, scenes, self.view, &mut ignored);
+        let resolver = Resolver::new(&self.files, &self.catalogue, scenes, view, &mut ignored);
         let objects = resolver.names.objects.iter().map(|object| (object.name.clone(), object.span));
         let spots = resolver.names.spots.iter().map(|spot| (spot.name.clone(), spot.written.name.span));
         objects.chain(spots).collect()
     }
 
     fn add(&mut self, mut found: Vec<Diagnostic>) {
+        if found.is_empty() {
+            return;
+        }
         without_explained(&mut found, &self.sources);
         self.diagnostics.extend(found);
         sort(&mut self.diagnostics);
@@ -63,15 +66,20 @@ impl Project {
         if self.has_errors() || Arc::new(self.clone()).build(&mut world).is_err() {
             return same;
         }
-        for scene in &mut same.scenes {
-            let Some(id) = scene.scene_name().and_then(|name| world.find_scene(name)) else { continue };
-            if world.load_scene(id).is_err() {
-                continue;
-            }
-            let declared = scene.declared();
-            let here = |found: &Diagnostic| found.labels.iter().all(|label| label.span != Span::default());
-            let found = found(&world, &declared).into_iter().filter(here).collect();
-            scene.add(found);
+        let names = same.scenes.iter().filter_map(Loaded::scene_name);
+        for scene in names.filter_map(|name| world.find_scene(name)).collect::<Vec<_>>() {
+            // What cannot be loaded is not looked at; the rest is.
+            let _ = world.load_scene(scene);
+        }
+        let here = |found: &Diagnostic| found.labels.iter().all(|label| label.span != Span::default());
+        let declared = same.head.declared(View::Playtests(0));
+        let mut by_scene: BTreeMap<u32, Vec<Diagnostic>> = BTreeMap::new();
+        for found in found(&world, &declared).into_iter().filter(here) {
+            let file = found.labels.first().and_then(|label| same.head.sources.get(label.span.file));
+            by_scene.entry(file.map_or(0, |file| file.scene_number)).or_default().push(found);
+        }
+        for part in std::iter::once(&mut same.head).chain(&mut same.scenes) {
+            part.add(by_scene.remove(&part.scene_number()).unwrap_or_default());
         }
         same
     }
@@ -207,9 +215,9 @@ fn solids(state: &State, objects: &[InspectedObject], declared: &Declared, found
 fn prompts(objects: &[InspectedObject], declared: &Declared, found: &mut Vec<Diagnostic>) {
     let all: Vec<_> =
         parts(objects).filter_map(|(object, part)| Some((object, part, part.offer.as_ref()?))).collect();
-    let mut by_place: BTreeMap<[i64; 3], Vec<usize>> = BTreeMap::new();
+    let mut by_place: BTreeMap<(Option<SceneId>, [i64; 3]), Vec<usize>> = BTreeMap::new();
     for (number, (object, ..)) in all.iter().enumerate() {
-        by_place.entry(cell(object.at)).or_default().push(number);
+        by_place.entry((object.scene, cell(object.at))).or_default().push(number);
     }
     for pair in by_place.values().flat_map(|here| here.windows(2)) {
         let ((first, one, offer), (second, two, other)) = (&all[pair[0]], &all[pair[1]]);

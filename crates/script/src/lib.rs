@@ -21,6 +21,7 @@
 //! # Ok::<(), stoicheon_core::Error>(())
 //! ```
 
+mod across;
 mod build;
 mod diagnostic;
 pub mod editing;
@@ -45,6 +46,7 @@ mod render;
 mod resolve;
 mod semicolons;
 mod source;
+mod spots;
 mod suggest;
 mod syntax;
 

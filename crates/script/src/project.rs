@@ -2,18 +2,19 @@
 
 use std::{collections::BTreeMap, sync::Arc};
 
-use smol_str::{SmolStr, format_smolstr};
+use smol_str::SmolStr;
 use stoicheon_core::{Catalogue, Config, TickRate, WhenEmpty};
 
 use crate::{
+    across,
     diagnostic::{Code, Diagnostic},
     given::{self, Givens},
     kits,
-    load::{AllRead, Files, Loaded, finish, sort},
+    load::{AllRead, Files, Loaded, finish},
     memory::Memory,
-    model::{Count, File, Items, Kit, Name, SceneFile},
-    on_purpose::without_explained,
-    resolve::{DEEPEST_USE, Notes, Resolver, Scenes, View},
+    model::{Count, File, Name, SceneFile},
+    resolve::{Scenes, View, player_tags},
+    spots::{Spots, path_of},
     suggest::suggest,
 };
 
@@ -53,37 +54,6 @@ pub struct Project {
 /// Whether a text is a project's file: one that names scenes.
 pub fn is_project(text: &str) -> bool {
     text.lines().map(str::trim_start).any(|line| line.starts_with("project "))
-}
-
-/// The spots a scene has, by the names others find them by.
-fn spots(files: &[File], scene: u32) -> Vec<SmolStr> {
-    let mut names = Vec::new();
-    for file in files.iter().filter(|file| file.scene_number == scene) {
-        spots_of(&file.items, "", files, scene, &mut names, 0);
-    }
-    names
-}
-
-/// The spots of a file or a kit, and of the kits that it uses: those of a named use are found through its name.
-fn spots_of(items: &Items, before: &str, files: &[File], scene: u32, names: &mut Vec<SmolStr>, depth: usize) {
-    names.extend(items.spots.iter().map(|spot| format_smolstr!("{before}{}", spot.name.text)));
-    for object in items.objects.iter().chain(&items.managers) {
-        let of = |name: &SmolStr| format_smolstr!("{before}{}.{name}", object.name.text);
-        names.extend(object.spots.iter().map(|spot| of(&spot.name.text)));
-    }
-    if depth >= DEEPEST_USE {
-        return;
-    }
-    for used in &items.uses {
-        let Some(name) = &used.name else { continue };
-        let is_used = |kit: &&Kit| kit.name.text == used.kit.text && kit.made == 0;
-        let kits = [scene, 0].into_iter().flat_map(|number| {
-            files.iter().filter(move |file| file.scene_number == number).flat_map(|file| &file.kits)
-        });
-        if let Some(kit) = kits.into_iter().find(is_used) {
-            spots_of(&kit.items, &format!("{before}{}.", name.text), files, scene, names, depth + 1);
-        }
-    }
 }
 
 impl Project {
@@ -151,8 +121,14 @@ impl Project {
         files.check_places(&catalogue);
         files.part_parts(&catalogue);
         kits::specialise(&mut files.models, &catalogue, &mut files.diagnostics);
-        let scenes = found.iter().map(|scene| (scene.name.clone(), spots(&files.models, scene.number)));
-        let scenes = Some(Arc::new(Scenes(scenes.collect())));
+        let spots = Spots::of(&files.models);
+        let of_scene = |scene: &Found| {
+            let mut all = Vec::new();
+            spots.each(scene.number, &mut |names| all.push(path_of(names)));
+            (scene.name.clone(), all)
+        };
+        let spots = found.iter().map(of_scene).collect();
+        let scenes = Some(Arc::new(Scenes { spots, player_tags: player_tags(files.models.iter()) }));
         let (mut diagnostics, mut memory) = (files.diagnostics, files.memory);
         let (sources, models) = (Arc::new(files.sources), Arc::new(files.models));
         let all = AllRead { sources, files: models, catalogue, scenes, noting };
@@ -171,10 +147,7 @@ impl Project {
         }
         memory.into_iter().for_each(|memory| memory.end(&all.sources));
         let mut head_loaded = finish(&all, View::Hall, 0, None, diagnostics);
-        check_playtests(&all, 0, &mut head_loaded);
-        for (scene, loaded) in found.iter().zip(&mut loaded) {
-            check_playtests(&all, scene.number, loaded);
-        }
+        across::check(&all, &mut head_loaded, &mut loaded);
         Self {
             name: head.project.map(|name| name.text).unwrap_or_default(),
             head: head_loaded,
@@ -195,11 +168,10 @@ impl Project {
         }
         let (read, wrong) = self.head.read_with(givens);
         other.head = self.head.again(&read, wrong);
-        check_playtests(&read, 0, &mut other.head);
-        for (number, scene) in (1..).zip(&mut other.scenes) {
+        for scene in &mut other.scenes {
             *scene = scene.again(&read, Vec::new());
-            check_playtests(&read, number, scene);
         }
+        across::check(&read, &mut other.head, &mut other.scenes);
         other
     }
 
@@ -365,29 +337,4 @@ fn look_through(
     let loaded = finish(all, view, scene.first_file, name.clone(), faults.clone());
     memory.keep_scene(scene.number, name, faults, &loaded);
     loaded
-}
-
-/// Playtests may speak of every scene.
-fn check_playtests(all: &AllRead, number: u32, loaded: &mut Loaded) {
-    // Where nobody plays, only what all scenes share is looked at as all of them see it.
-    let is_played = all.files.iter().any(|file| file.scene_number == number && !file.playtests.is_empty());
-    if number != 0 && !is_played {
-        return;
-    }
-    let mut found = Vec::new();
-    let view = View::Playtests(number);
-    let scenes = all.scenes.as_deref();
-    // What is wrong with the names themselves was told of before.
-    let notes = if all.noting { Notes::wanted() } else { Notes::default() };
-    let mut resolver = Resolver::noting(&all.files, &all.catalogue, scenes, view, &mut found, notes);
-    resolver.report.diagnostics.clear();
-    resolver.check(&all.files);
-    resolver.check_suspicious(&all.files, &all.sources);
-    if let Some(notes) = &mut loaded.notes {
-        Arc::make_mut(notes).extend(resolver.report.notes.take());
-    }
-    drop(resolver);
-    without_explained(&mut found, &all.sources);
-    loaded.diagnostics.extend(found);
-    sort(&mut loaded.diagnostics);
 }

@@ -94,6 +94,30 @@ fn a_kit_in_itself_is_told_of_though_it_is_given_names() {
 }
 
 #[test]
+fn uses_of_kits_that_double_come_to_an_end() {
+    // Each level has two of the next, and the last one has two of the first.
+    let level = |number: usize| {
+        let next = (number + 1) % 32;
+        format!(
+            "kit level_{number}() {{ spot landing at (0, 0, 0); add level_{next} as one(); add level_{next} as two() }}\n"
+        )
+    };
+    let round = (0..32).map(level).collect::<Vec<_>>().concat();
+    let text = format!("scene tower\n{round}add level_0 as top()\nspot steps at (0, 0, 0)\n");
+    let read = |_: &str| Ok(text.clone());
+    let project = Project::load_noting(
+        "canal.stoi",
+        "project canal\nscene \"tower.stoi\"",
+        &Catalogue::built_in(),
+        &read,
+    );
+    assert!(project.has_errors());
+    let index = project.index();
+    let names: Vec<_> = index.find("spot steps").map(|thing| thing.whole.as_str()).collect();
+    assert_eq!(names, ["steps"]);
+}
+
+#[test]
 fn a_parameter_may_be_called_as_a_setting_is() {
     let kit = "kit gate(admits: tag, offset: vector, to: signal, over: duration) {
           object pen at (0, 0, 9) {

@@ -71,6 +71,24 @@ proptest! {
 }
 
 #[test]
+fn a_scene_waits_for_the_tags_of_players_of_all_playtests() {
+    let mut memory = Memory::default();
+    let head = "project canal\nscene \"lock.stoi\"\nscene \"tunnel.stoi\"\n";
+    let lock = "scene lock\nspot steps at (0, 0, 0)\non arrived by porter { stop }\n";
+    for tag in ["porter", "keeper", "porter"] {
+        let tunnel = format!(
+            "scene tunnel\nspot mouth at (0, 0, 0)\nplaytest \"x\" {{ player ada at mouth tags {tag} }}\n"
+        );
+        let read = |path: &str| Ok(if path == "lock.stoi" { lock.to_owned() } else { tunnel.clone() });
+        let again = Project::load_again("canal.stoi", head, &Catalogue::built_in(), &read, &mut memory);
+        let first = Project::load("canal.stoi", head, &Catalogue::built_in(), &read);
+        assert_eq!(said(&again.parts().collect::<Vec<_>>()), said(&first.parts().collect::<Vec<_>>()));
+        let finds = again.parts().any(|part| !part.diagnostics().is_empty());
+        assert_eq!(finds, tag == "keeper");
+    }
+}
+
+#[test]
 fn a_scene_alone_is_read_again_with_what_it_shares() {
     let mut memory = Memory::default();
     let shared = |word: &str| format!("effect {word}(words: text)\n");

@@ -269,6 +269,44 @@ fn a_save_of_a_scene_that_is_not_loaded_is_told_of_when_it_is() {
 }
 
 #[test]
+fn what_is_seen_with_all_scenes_in_sight_is_told_once_and_where_it_stands() {
+    let shared = "var level: number = 0\nvar depth: number = 0\nbind level = depth\nbind depth = level\n";
+    let lock = "scene lock\nspot steps at (0, 0, 0)\nroutine ring() { do call() }\nroutine call() { do ring() }\nbind level = 1\n\
+                playtest \"tags stay\" { player ada at steps; tag ada as captain; expect ada in lock }\n";
+    let tunnel = "scene tunnel\nspot mouth at (0, 0, 0)\nbind level = 2\n\
+                  playtest \"of others\" { player ada at mouth; expect any every captain is enabled; ada chooses nothing }\n";
+    let head = "project canal\nshared \"all.stoi\"\nscene \"lock.stoi\"\nscene \"tunnel.stoi\"\n";
+    let all = [("canal.stoi", head), ("all.stoi", shared), ("lock.stoi", lock), ("tunnel.stoi", tunnel)];
+    let project = project(&files(&all));
+    let of = |part: &Loaded| -> Vec<String> {
+        let said = |found: &Diagnostic| {
+            let at = found.labels.first().map(|label| label.span.file);
+            format!("{}: {}", part.sources().get(at.unwrap()).unwrap().name(), found.message)
+        };
+        part.diagnostics().iter().map(said).collect()
+    };
+    let told: Vec<_> = project.parts().map(of).collect();
+    let bound = "`level` is kept by two binds";
+    assert_eq!(told[0], Vec::<String>::new());
+    assert_eq!(
+        told[1],
+        [
+            "lock.stoi: these routines call each other in a circle: lock.ring, lock.call, lock.ring"
+                .to_owned(),
+            format!("lock.stoi: {bound}"),
+        ]
+    );
+    assert_eq!(
+        told[2],
+        [
+            format!("tunnel.stoi: {bound}"),
+            "tunnel.stoi: nothing in this file has the tag `captain`".to_owned(),
+            "tunnel.stoi: no choice has the answer `nothing`".to_owned(),
+        ]
+    );
+}
+
+#[test]
 fn a_scene_that_stands_alone_knows_of_no_others() {
     let loaded = load("lock.stoi", "on joined when who in tunnel { stop }\n", &Catalogue::built_in());
     let said: Vec<_> = loaded.diagnostics().iter().map(|found| found.message.clone()).collect();

@@ -15,9 +15,10 @@ use crate::{
     },
     kits,
     load::AllRead,
-    model::{File, Items, Kit, Path},
-    resolve::{DEEPEST_USE, Means, Note, Rank},
+    model::File,
+    resolve::{Means, Note, Rank},
     source::Span,
+    spots::{Spots, path_of},
 };
 
 /// What is called by one name: declarations, tags and scenes, as numbers.
@@ -194,46 +195,15 @@ struct Elsewhere(BTreeMap<(SmolStr, SmolStr), Vec<Span>>);
 
 impl Elsewhere {
     fn of(files: &[File]) -> Self {
-        let mut all = Self(BTreeMap::new());
-        let scenes = files.iter().filter_map(|file| Some((file.scene_number, file.scene.as_ref()?)));
-        for (number, scene) in scenes {
-            for file in files.iter().filter(|file| file.scene_number == number) {
-                all.items(files, (number, &scene.text), &file.items, &[], 0);
-            }
-        }
-        all
-    }
-
-    fn items(
-        &mut self,
-        files: &[File],
-        scene: (u32, &SmolStr),
-        items: &Items,
-        before: &[crate::model::Name],
-        depth: usize,
-    ) {
-        let mut add = |names: &[&crate::model::Name]| {
-            let names: Vec<_> = before.iter().chain(names.iter().copied()).cloned().collect();
-            let spans = names.iter().map(|name| name.span).collect();
-            self.0.insert((scene.1.clone(), Path(names).text()), spans);
-        };
-        items.spots.iter().for_each(|spot| add(&[&spot.name]));
-        for object in items.objects.iter().chain(&items.managers) {
-            object.spots.iter().for_each(|spot| add(&[&object.name, &spot.name]));
-        }
-        if depth >= DEEPEST_USE {
-            return;
-        }
-        for used in &items.uses {
-            let Some(name) = &used.name else { continue };
-            let is_used = |kit: &&Kit| kit.name.text == used.kit.text && kit.made == 0;
-            let kits = [scene.0, 0].into_iter().flat_map(|number| {
-                files.iter().filter(move |file| file.scene_number == number).flat_map(|file| &file.kits)
+        let spots = Spots::of(files);
+        let mut all = BTreeMap::new();
+        for (number, scene) in files.iter().filter_map(|file| Some((file.scene_number, file.scene.as_ref()?)))
+        {
+            spots.each(number, &mut |names| {
+                let spans = names.iter().map(|name| name.span).collect();
+                all.insert((scene.text.clone(), path_of(names)), spans);
             });
-            if let Some(kit) = kits.into_iter().find(is_used) {
-                let before: Vec<_> = before.iter().chain([name]).cloned().collect();
-                self.items(files, scene, &kit.items, &before, depth + 1);
-            }
         }
+        Self(all)
     }
 }

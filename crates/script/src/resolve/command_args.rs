@@ -5,7 +5,7 @@ use stoicheon_core::{Command, CommandInfo, Expr, ParamInfo, Type};
 
 use super::{
     Cx, Resolver, Which,
-    words::{Listed, takes_words, with_words},
+    words::{with_words, words_in},
 };
 use crate::{
     diagnostic::{Code, Diagnostic},
@@ -23,10 +23,7 @@ impl Resolver<'_, '_> {
     /// The words of its own that a part of an object deals in.
     pub(super) fn words_of(&self, object: usize, part: usize) -> Vec<SmolStr> {
         let (part, info) = self.names.objects[object].parts[part];
-        if !info.settings.iter().any(takes_words) {
-            return Vec::new();
-        }
-        Listed::of(info, part).entries.iter().map(|entry| entry.word.text.clone()).collect()
+        words_in(part, info)
     }
 
     /// What is said to a part that is known.

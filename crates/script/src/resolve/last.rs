@@ -65,7 +65,7 @@ impl Resolver<'_, '_> {
             return Some((Watched::Signal(signal.name), signal.fields));
         }
         let name = self.whole_effect(path)?;
-        let effect = self.names.effects.iter().find(|effect| effect.name == name)?;
+        let effect = &self.names.effects[self.names.effect_by_whole_name(&name)?];
         Some((Watched::Effect(name), effect.fields.clone()))
     }
 

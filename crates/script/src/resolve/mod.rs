@@ -42,15 +42,21 @@ mod walk;
 mod wire;
 mod words;
 
-use std::{cell::RefCell, collections::BTreeSet};
+use std::{
+    cell::{OnceCell, RefCell},
+    collections::BTreeSet,
+};
 
+use indexmap::IndexSet;
 use smol_str::SmolStr;
 use stoicheon_core::{Catalogue, Expr, Field, State, Type, playtest::Last};
 
 pub(crate) use circle::follow;
 pub(crate) use ids::{Ids, InScene, NoIds};
 pub(crate) use keeps::{Keeps, Pose};
-pub(crate) use names::{DEEPEST_USE, Message, Names, OWN_SIGNALS, Object, Role, Thing, View, fields_of};
+pub(crate) use names::{
+    DEEPEST_USE, MOST_USES, Message, Names, OWN_SIGNALS, Object, Role, Thing, View, fields_of, player_tags,
+};
 pub(crate) use notes::{Means, Note, Notes, Rank};
 pub(crate) use part::Made;
 pub(crate) use playtest::{bare, in_scene};
@@ -227,6 +233,10 @@ pub(crate) struct Resolver<'m, 'd> {
     /// Signals that statements emit, and those that wires listen to, by their whole names.
     emitted: BTreeSet<SmolStr>,
     heard: BTreeSet<SmolStr>,
+    /// Tags that are known since some statement that was looked at gives them.
+    said_tags: Vec<SmolStr>,
+    /// The answers of all choices, once somebody asks.
+    answers: OnceCell<IndexSet<SmolStr>>,
 }
 
 impl<'m, 'd> Resolver<'m, 'd> {
@@ -255,8 +265,21 @@ impl<'m, 'd> Resolver<'m, 'd> {
         names.tagged_later();
         let (wanted_tags, wanted_properties) = (BTreeSet::new(), BTreeSet::new());
         let (emitted, heard) = (BTreeSet::new(), BTreeSet::new());
-        let probe = probe::Probe::default();
-        Self { names, catalogue, report, scenes, wanted_tags, wanted_properties, probe, emitted, heard }
+        let (probe, said_tags, answers) = (probe::Probe::default(), Vec::new(), OnceCell::new());
+        names.tags.extend(scenes.into_iter().flat_map(|scenes| scenes.player_tags.iter().cloned()));
+        Self {
+            names,
+            catalogue,
+            report,
+            scenes,
+            wanted_tags,
+            wanted_properties,
+            probe,
+            emitted,
+            heard,
+            said_tags,
+            answers,
+        }
     }
 
     /// Finds everything in a world that was built from it.
@@ -291,7 +314,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
         let name = path.single()?;
         let found = self.found(self.names.home, |scope| scope.effects.get(&name.text).copied());
         // Effects are the whole project's, and a playtest speaks of all of it.
-        let anywhere = || self.names.effects.iter().position(|effect| effect.name == name.text);
+        let anywhere = || self.names.effect_by_whole_name(&name.text);
         let of_project = matches!(self.names.view, View::Playtests(_));
         let index = found.or_else(|| anywhere().filter(|_| of_project))?;
         self.report.means(name.span, Rank::Kind, self.names.effects[index].span.unwrap_or_default());
@@ -384,17 +407,33 @@ impl<'m, 'd> Resolver<'m, 'd> {
                 self.within(scope, |r| r.rule(index, &ids));
             }
         }
-        let number = match self.names.view {
-            View::Alone => Some(0),
-            View::Playtests(number) => Some(number),
-            View::Hall | View::Scene(_) => None,
-        };
-        let own = files.iter().filter(|file| Some(file.scene_number) == number);
-        for playtest in own.flat_map(|file| &file.playtests) {
-            self.playtest(playtest, &ids);
+        match self.names.view {
+            View::Alone => self.check_playtests(files, 0),
+            View::Playtests(number) => self.check_playtests(files, number),
+            View::Hall | View::Scene(_) => {}
         }
         self.check_unused(files);
         self.note_given();
+    }
+
+    fn check_playtests(&mut self, files: &[model::File], number: u32) {
+        let own = files.iter().filter(|file| file.scene_number == number);
+        for playtest in own.flat_map(|file| &file.playtests) {
+            self.playtest(playtest, &NoIds);
+        }
+    }
+
+    /// The playtests of another scene of the project, where those of one were looked at: what is wrong with them. All of them see the same names.
+    pub(crate) fn playtests_of(&mut self, files: &[model::File], number: u32) -> Vec<Diagnostic> {
+        let before = std::mem::take(self.report.diagnostics);
+        self.names.view = View::Playtests(number);
+        self.names.home = self.names.scope_of_scene(number).unwrap_or(0);
+        self.report.begin();
+        for tag in std::mem::take(&mut self.said_tags) {
+            self.names.tags.remove(&tag);
+        }
+        self.check_playtests(files, number);
+        std::mem::replace(self.report.diagnostics, before)
     }
 
     /// Tries something out, and reports nothing.

@@ -6,6 +6,7 @@ mod things;
 mod view;
 
 use std::{
+    cell::OnceCell,
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
 };
@@ -13,7 +14,7 @@ use std::{
 use smol_str::{SmolStr, format_smolstr};
 use stoicheon_core::{Catalogue, EffectId, Field, Payload, Type};
 
-pub(crate) use kits::DEEPEST_USE;
+pub(crate) use kits::{DEEPEST_USE, MOST_USES};
 pub(crate) use things::{Constant, Known, Message, Object, Placed, Role, Routine, Scope, Spot, Thing, Var};
 pub(crate) use view::View;
 
@@ -62,6 +63,15 @@ pub(crate) struct Names<'m> {
     pub(crate) sent_by_game: BTreeSet<SmolStr>,
     /// The signals that the game itself listens to.
     pub(crate) heard_by_game: BTreeSet<SmolStr>,
+    by_whole_name: OnceCell<WholeNames>,
+}
+
+/// What is found by its whole name, made when the first is asked for.
+#[derive(Debug)]
+struct WholeNames {
+    /// Objects that nothing else stands before.
+    objects: BTreeMap<SmolStr, usize>,
+    effects: BTreeMap<SmolStr, usize>,
 }
 
 impl Names<'_> {
@@ -130,9 +140,8 @@ impl<'m> Names<'m> {
                 names.home = scope;
             }
         }
-        for player in files.iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players) {
-            names.tags.extend(player.tags.iter().map(|tag| tag.text.clone()));
-        }
+        let seen = files.iter().filter(|file| seen(file.scene_number));
+        names.tags.extend(player_tags(seen));
         // A file that is no scene by itself is there to be shared.
         let scene = files.iter().filter(is_own).take(1).filter(|file| file.scene.is_some());
         let written = scene.flat_map(|file| file.kits.iter().map(move |kit| (file, kit)));
@@ -206,15 +215,47 @@ impl<'m> Names<'m> {
         scope
     }
 
+    /// The outermost scope of the scene of that number. Scopes are made scene by scene, each with the uses of kits in it.
+    pub(super) fn scope_of_scene(&self, number: u32) -> Option<usize> {
+        let at = self.scopes.partition_point(|scope| scope.scene_number < number);
+        self.scopes.get(at).filter(|scope| scope.scene_number == number).map(|_| at)
+    }
+
     /// Effects and moulds are the whole project's: their names do not say which scene they were written in.
     fn without_scene(&self, whole: SmolStr, scope: usize) -> SmolStr {
         let number = self.scopes[scope].scene_number;
-        let scene = self.scopes.iter().find(|scope| number != 0 && scope.scene_number == number);
-        let Some(prefix) = scene.map(|scope| &scope.prefix) else { return whole };
+        let scene = self.scope_of_scene(number).filter(|_| number != 0);
+        let Some(prefix) = scene.map(|scope| &self.scopes[scope].prefix) else { return whole };
         match whole.strip_prefix(prefix.as_str()).and_then(|rest| rest.strip_prefix('.')) {
             Some(rest) if !prefix.is_empty() => rest.into(),
             _ => whole,
         }
+    }
+
+    fn whole_names(&self) -> &WholeNames {
+        // The first of two counts; that there are two is told of elsewhere.
+        let numbered = |names: &mut dyn Iterator<Item = (usize, &SmolStr)>| {
+            names.fold(BTreeMap::new(), |mut all: BTreeMap<SmolStr, usize>, (index, name)| {
+                all.entry(name.clone()).or_insert(index);
+                all
+            })
+        };
+        self.by_whole_name.get_or_init(|| {
+            let objects = self.objects.iter().map(|object| &object.name).enumerate();
+            let effects = self.effects.iter().map(|effect| &effect.name).enumerate();
+            let objects = numbered(&mut objects.filter(|(_, name)| !name.contains('.')));
+            WholeNames { objects, effects: numbered(&mut { effects }) }
+        })
+    }
+
+    /// The object of that name, with nothing before it.
+    pub(crate) fn object_by_whole_name(&self, name: &str) -> Option<usize> {
+        self.whole_names().objects.get(name).copied()
+    }
+
+    /// The effect of that name, whichever scene declares it.
+    pub(crate) fn effect_by_whole_name(&self, name: &str) -> Option<usize> {
+        self.whole_names().effects.get(name).copied()
     }
 
     /// Whether what belongs to a scope is made with the scene, and not with the project.
@@ -251,6 +292,12 @@ impl<'m> Names<'m> {
             things.insert(name.text.clone(), (thing, name.span));
         }
     }
+}
+
+/// The tags of the players of playtests.
+pub(crate) fn player_tags<'f>(files: impl Iterator<Item = &'f model::File>) -> BTreeSet<SmolStr> {
+    let players = files.flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players);
+    players.flat_map(|player| &player.tags).map(|tag| tag.text.clone()).collect()
 }
 
 fn whole_name(prefix: &str, name: &str) -> SmolStr {

@@ -53,8 +53,9 @@ impl Notes {
         Self(Some(RefCell::default()))
     }
 
-    pub(crate) fn take(&mut self) -> Vec<Note> {
-        self.0.take().map(RefCell::into_inner).unwrap_or_default()
+    /// Those so far; what comes is noted as before.
+    pub(crate) fn take(&self) -> Vec<Note> {
+        self.0.as_ref().map(RefCell::take).unwrap_or_default()
     }
 
     pub(crate) fn are_wanted(&self) -> bool {

@@ -5,10 +5,12 @@ use std::cell::RefCell;
 use smol_str::SmolStr;
 use stoicheon_core::{Type, playtest::Watched};
 
-use super::{Cx, Ids, Resolver};
+use super::{Cx, Ids, Resolver, words::words_in};
 use crate::{
     diagnostic::{Code, Diagnostic},
-    model::{Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, StatementKind, Step, Where},
+    model::{
+        Expr, ExprKind, Limit, Name, Path, Playtest, PlaytestStep, Statement, StatementKind, Step, Where,
+    },
     source::Span,
 };
 
@@ -38,8 +40,8 @@ impl Resolver<'_, '_> {
             }
             let same = |other: &&crate::model::Player| other.name.text == player.name.text;
             let earlier = playtest.players[..index].iter().find(same).map(|other| other.name.span);
-            let object = self.names.objects.iter().find(|object| object.name == player.name.text);
-            if let Some(taken) = earlier.or(object.map(|object| object.span)) {
+            let object = self.names.object_by_whole_name(&player.name.text);
+            if let Some(taken) = earlier.or(object.map(|object| self.names.objects[object].span)) {
                 let message = format!("there is already an object or player `{}`", player.name.text);
                 self.wrong(
                     Diagnostic::error(Code::NameTaken, message)
@@ -170,10 +172,8 @@ impl Resolver<'_, '_> {
                     self.carries(what, values, cx);
                 }
                 Step::Does(statement) => {
-                    // What a playtest emits, the game has to emit: it does not count as emitted.
-                    let emitted = self.emitted.clone();
                     if at_once(&statement.kind) {
-                        self.statement(statement, &mut Cx { last: None, ..cx.clone() });
+                        self.played(std::slice::from_ref(statement), cx);
                     } else {
                         let message = "a playtest does what is done at once: it emits, sets, enables, disables, \
                                        destroys, spawns, sends or tags";
@@ -182,19 +182,21 @@ impl Resolver<'_, '_> {
                                 .at(statement.span, "allowed only in wiring"),
                         );
                     }
-                    self.emitted = emitted;
                 }
-                Step::Block(statements) => {
-                    let emitted = self.emitted.clone();
-                    self.statements(statements, &mut Cx { last: None, ..cx.clone() });
-                    self.emitted = emitted;
-                }
+                Step::Block(statements) => self.played(statements, cx),
                 Step::Never(expr) => self.expectation(expr, Limit::Now, span, cx),
                 Step::Always(expr) => {
                     self.condition(expr, &Cx { last: None, ..cx.clone() });
                 }
             }
         }
+    }
+
+    /// What a playtest emits, the game has to emit: it does not count as emitted.
+    fn played(&mut self, statements: &[Statement], cx: &Cx<'_>) {
+        let emitted = std::mem::take(&mut self.emitted);
+        self.statements(statements, &mut Cx { last: None, ..cx.clone() });
+        self.emitted = emitted;
     }
 
     /// An object or a spot, to start at or to walk to.
@@ -283,15 +285,13 @@ impl Resolver<'_, '_> {
 
     /// Some choice must have the answer.
     fn answer(&mut self, answer: &Name) {
-        let of_choices = |index: usize| {
-            let parts = self.names.objects[index].parts.iter().enumerate();
+        let known = self.answers.get_or_init(|| {
+            let parts = self.names.objects.iter().flat_map(|object| &object.parts);
             parts
-                .filter(|(_, (_, info))| info.name == "choice")
-                .map(move |(part, _)| (index, part))
-                .collect::<Vec<_>>()
-        };
-        let choices = (0..self.names.objects.len()).flat_map(of_choices);
-        let known: Vec<_> = choices.flat_map(|(object, part)| self.words_of(object, part)).collect();
+                .filter(|(_, info)| info.name == "choice")
+                .flat_map(|(part, info)| words_in(part, info))
+                .collect()
+        });
         if !known.contains(&answer.text) {
             let help = self.report.suggest(&answer.text, "answer", known.iter().map(SmolStr::as_str));
             let message = format!("no choice has the answer `{}`", answer.text);

@@ -39,6 +39,11 @@ impl<'d> Report<'d> {
         }
     }
 
+    /// As many names may be compared from here on as in a text that stands alone.
+    pub(crate) fn begin(&self) {
+        self.left.set(COMPARED);
+    }
+
     /// Notes that a name means what is declared there.
     pub(crate) fn means(&self, at: Span, rank: Rank, declared: Span) {
         if declared != Span::default() {

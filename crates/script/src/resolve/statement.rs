@@ -166,7 +166,9 @@ impl Resolver<'_, '_> {
             StatementKind::Tag { who, tag, away } => {
                 self.note_tag(tag);
                 self.wanted_tags.insert(tag.text.clone());
-                self.names.tags.insert(tag.text.clone());
+                if self.names.tags.insert(tag.text.clone()) {
+                    self.said_tags.push(tag.text.clone());
+                }
                 let (word, away) = (tag.text.clone(), *away);
                 return self.each(who, cx, move |object| {
                     if away { Step::Untag(object, word) } else { Step::Tag(object, word) }

@@ -78,8 +78,13 @@ impl Resolver<'_, '_> {
                 }
             });
         }
-        for file in files {
-            let scope = self.names.scopes.iter().position(|scope| scope.scene_number == file.scene_number);
+        // Playtests of other scenes do not see what this one has.
+        let seen = |file: &&File| match self.names.view {
+            View::Scene(own) => file.scene_number == own || file.scene_number == 0,
+            View::Alone | View::Hall | View::Playtests(_) => true,
+        };
+        for file in files.iter().filter(seen) {
+            let scope = self.names.scope_of_scene(file.scene_number);
             for path in file.playtests.iter().flat_map(|playtest| expected(&playtest.steps)) {
                 heard.extend(name_of(path, scope.unwrap_or(0), None));
             }

@@ -37,6 +37,14 @@ pub(crate) fn takes_words(setting: &SettingInfo) -> bool {
     matches!(setting.ty, SettingInfoType::Words | SettingInfoType::Spans | SettingInfoType::Table)
 }
 
+/// The words of its own that a part deals in.
+pub(crate) fn words_in(part: &Part, info: &PartInfo) -> Vec<SmolStr> {
+    if !info.settings.iter().any(takes_words) {
+        return Vec::new();
+    }
+    Listed::of(info, part).entries.iter().map(|entry| entry.word.text.clone()).collect()
+}
+
 /// The type of something that a part deals in: a list without words is that of the part's own.
 pub(crate) fn with_words(ty: &Type, words: &[SmolStr]) -> Type {
     match ty {

@@ -15,7 +15,7 @@ use crate::{
 pub(crate) const DEEPEST_USE: usize = 32;
 
 /// How many uses of kits a file may come to, those inside kits counted each time.
-const MOST_USES: usize = 100_000;
+pub(crate) const MOST_USES: usize = 100_000;
 
 impl<'m> Names<'m> {
     pub(super) fn use_kit(
@@ -61,7 +61,7 @@ impl<'m> Names<'m> {
         let prefix = self.whole(scope, &name);
         let inner = self.scopes.len();
         // A kit sees the names of its file, not those of the place it is used at.
-        let of_kit = self.scopes.iter().position(|scope| scope.scene_number == kit_number);
+        let of_kit = self.scope_of_scene(kit_number);
         let hall = self.scopes[scope].hall;
         let parent = of_kit.or(Some(0));
         let scene_number = number_here;
