@@ -1,5 +1,7 @@
 //! Named constants that are set from outside: `given stone_reach: number = 6`.
 
+use std::sync::Arc;
+
 use smol_str::SmolStr;
 use stoicheon_core::{Type, Value};
 
@@ -111,10 +113,13 @@ impl Givens {
 }
 
 /// Puts values in the place of those the constants were written with. A name there is no constant of is told of.
-pub(crate) fn put(files: &mut [File], given: &[Given], diagnostics: &mut Vec<Diagnostic>) {
+pub(crate) fn put(files: &mut [Arc<File>], given: &[Given], diagnostics: &mut Vec<Diagnostic>) {
     for Given { name, value } in given {
         let mut found = false;
-        for constant in files.iter_mut().flat_map(|file| &mut file.items.givens) {
+        let says =
+            |file: &&mut Arc<File>| file.items.givens.iter().any(|constant| constant.name.text == name.text);
+        let saying = files.iter_mut().filter(says).map(Arc::make_mut);
+        for constant in saying.flat_map(|file| &mut file.items.givens) {
             if constant.name.text == name.text {
                 constant.value = as_declared(value.clone(), &constant.ty.ty);
                 found = true;

@@ -1,5 +1,7 @@
 //! The JSON form: the same model as a text says, for editors and exporters.
 
+use std::sync::Arc;
+
 use serde::Deserialize;
 use serde_json::Value;
 use serde_stacker::Deserializer;
@@ -52,7 +54,7 @@ fn model_of(text: &str) -> Result<File, Vec<Diagnostic>> {
     if files.diagnostics.iter().any(|diagnostic| diagnostic.severity == Severity::Error) {
         return Err(files.diagnostics);
     }
-    Ok(files.models.pop().unwrap_or_default())
+    Ok(files.models.pop().map(Arc::unwrap_or_clone).unwrap_or_default())
 }
 
 /// The text of a JSON form, set as [`format()`] sets it.

@@ -50,7 +50,7 @@ pub struct Loaded {
     /// Its own file.
     own: u32,
     /// Every file that was read: its own first, then those it shares; of a project, all of them.
-    pub(crate) files: Arc<Vec<File>>,
+    pub(crate) files: Arc<Vec<Arc<File>>>,
     /// Which part of a project it is.
     pub(crate) view: View,
     scene: Option<SmolStr>,
@@ -132,7 +132,7 @@ fn load_as(
 #[derive(Debug, Default)]
 pub(crate) struct Files<'m> {
     pub(crate) sources: Sources,
-    pub(crate) models: Vec<File>,
+    pub(crate) models: Vec<Arc<File>>,
     pub(crate) diagnostics: Vec<Diagnostic>,
     /// The files of the scene that is being read.
     names: BTreeSet<SmolStr>,
@@ -156,7 +156,7 @@ impl<'m> Files<'m> {
     }
 
     /// Files that were read before, to which one more is added.
-    pub(crate) fn with(sources: Sources, models: Vec<File>, scene_number: u32) -> Self {
+    pub(crate) fn with(sources: Sources, models: Vec<Arc<File>>, scene_number: u32) -> Self {
         Self { sources, models, scene_number, ..Self::default() }
     }
 
@@ -265,24 +265,26 @@ impl<'m> Files<'m> {
             let span = Span::new(number, 0, 0);
             self.diagnostics.push(Diagnostic::error(Code::File, message).at(span, "too long"));
             let (scene_number, source) = (self.scene_number, number);
-            self.models.push(File { scene_number, source, ..File::default() });
+            self.models.push(Arc::new(File { scene_number, source, ..File::default() }));
             return;
         }
-        let number = self.sources.add_of(self.scene_number, name, text);
+        let known = self.memory.as_ref();
         let known =
-            self.memory.as_ref().and_then(|memory| memory.parsed(name, (number, self.scene_number), text));
-        if let Some((file, faults)) = known {
+            known.and_then(|memory| memory.parsed(name, (self.sources.len(), self.scene_number), text));
+        if let Some((source, file, faults)) = known {
             self.diagnostics.extend_from_slice(faults);
+            self.sources.push(source);
             self.models.push(file);
             return;
         }
+        let number = self.sources.add_of(self.scene_number, name, text);
         let before = self.diagnostics.len();
         let parsed = syntax::parse(text, number);
         self.diagnostics.extend(parsed.errors);
         let file = lower(&parsed.tree, number, &mut self.diagnostics);
-        let file = File { scene_number: self.scene_number, source: number, ..file };
-        if let Some(memory) = &mut self.memory {
-            memory.keep(name, text, &file, &self.diagnostics[before..]);
+        let file = Arc::new(File { scene_number: self.scene_number, source: number, ..file });
+        if let (Some(memory), Some(source)) = (&mut self.memory, self.sources.get(number)) {
+            memory.keep(source, &file, &self.diagnostics[before..]);
         }
         self.models.push(file);
     }
@@ -321,7 +323,7 @@ impl<'m> Files<'m> {
 #[derive(Clone, Debug)]
 pub(crate) struct AllRead {
     pub(crate) sources: Arc<Sources>,
-    pub(crate) files: Arc<Vec<File>>,
+    pub(crate) files: Arc<Vec<Arc<File>>>,
     pub(crate) catalogue: Catalogue,
     pub(crate) scenes: Option<Arc<Scenes>>,
     /// What each name means is noted.
@@ -494,7 +496,7 @@ impl Loaded {
     /// The files it consists of; of what scenes share, all that belong to none.
     pub(crate) fn own_files(&self) -> impl Iterator<Item = &File> {
         let number = self.scene_number();
-        self.files.iter().filter(move |file| file.scene_number == number)
+        self.files.iter().map(Arc::as_ref).filter(move |file| file.scene_number == number)
     }
 
     /// The playtests, each case of a table for itself.

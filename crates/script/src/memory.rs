@@ -1,6 +1,9 @@
 //! What was read last time, so that what has not changed is not read again.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
 use rustc_hash::FxHashMap;
 use smol_str::SmolStr;
@@ -29,8 +32,8 @@ pub struct Memory {
 /// A file that was parsed, and what was wrong with it.
 #[derive(Debug)]
 struct Parsed {
-    text: String,
-    file: File,
+    source: Source,
+    file: Arc<File>,
     faults: Vec<Diagnostic>,
 }
 
@@ -54,16 +57,17 @@ impl Memory {
         name: &str,
         (number, scene): (u32, u32),
         text: &str,
-    ) -> Option<(File, &[Diagnostic])> {
+    ) -> Option<(Source, Arc<File>, &[Diagnostic])> {
         let known = self.parsed.get(name)?;
-        let is_it = known.file.source == number && known.file.scene_number == scene && known.text == text;
-        is_it.then(|| (known.file.clone(), known.faults.as_slice()))
+        let is_of = known.file.source == number && known.file.scene_number == scene;
+        let is_it = is_of && known.source.text() == text;
+        is_it.then(|| (known.source.clone(), known.file.clone(), known.faults.as_slice()))
     }
 
-    pub(crate) fn keep(&mut self, name: &str, text: &str, file: &File, faults: &[Diagnostic]) {
+    pub(crate) fn keep(&mut self, source: &Source, file: &Arc<File>, faults: &[Diagnostic]) {
         self.fresh.insert(file.scene_number);
-        let parsed = Parsed { text: text.to_owned(), file: file.clone(), faults: faults.to_vec() };
-        self.parsed.insert(name.into(), parsed);
+        let parsed = Parsed { source: source.clone(), file: file.clone(), faults: faults.to_vec() };
+        self.parsed.insert(source.name().into(), parsed);
     }
 
     /// The catalogues that files name: where one has changed, every scene has.

@@ -3,6 +3,7 @@
 use std::{
     collections::{BTreeMap, BTreeSet},
     mem::take,
+    sync::Arc,
 };
 
 use logos::Logos as _;
@@ -90,7 +91,8 @@ impl Files<'_> {
         // What another program wrote was made wiring of, whose lines are none of that file.
         let is_wiring = name.rsplit_once('.').is_some_and(|(_, ending)| ending == "stoi");
         self.parse(&if is_wiring { name.to_owned() } else { format!("{name} (as wiring)") }, &text);
-        let Some(mut places) = self.models.pop() else { return };
+        let Some(places) = self.models.pop() else { return };
+        let mut places = Arc::unwrap_or_clone(places);
         if let Some(fault) = only_places(&places, written) {
             self.diagnostics.push(fault);
             return;
@@ -112,7 +114,7 @@ impl Files<'_> {
                     // Two places that the wiring says nothing of are told of as two objects.
                     let first = before.get(&place.name.text);
                     self.diagnostics.extend(first.map(|first| two_places(&place.name, *first)));
-                    settle(&mut self.models[*file].items.objects[*at], place);
+                    settle(&mut Arc::make_mut(&mut self.models[*file]).items.objects[*at], place);
                 }
                 None => rest.push(place),
             }
@@ -122,7 +124,7 @@ impl Files<'_> {
         };
         let idle = rest.iter().filter(is_idle).map(|object| object.name.clone()).collect();
         places.items.objects = rest;
-        self.models.push(places);
+        self.models.push(Arc::new(places));
         let scene_number = self.scene_number;
         self.placed.push(PlacesRead { scene_number, written: written.clone(), all, idle });
     }

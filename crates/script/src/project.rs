@@ -128,7 +128,7 @@ impl Project {
             (scene.name.clone(), all)
         };
         let spots = found.iter().map(of_scene).collect();
-        let scenes = Some(Arc::new(Scenes { spots, player_tags: player_tags(files.models.iter()) }));
+        let scenes = Some(Arc::new(Scenes { spots, player_tags: player_tags(&files.models) }));
         let (mut diagnostics, mut memory) = (files.diagnostics, files.memory);
         let (sources, models) = (Arc::new(files.sources), Arc::new(files.models));
         let all = AllRead { sources, files: models, catalogue, scenes, noting };
@@ -149,13 +149,13 @@ impl Project {
         let mut head_loaded = finish(&all, View::Hall, 0, None, diagnostics);
         across::check(&all, &mut head_loaded, &mut loaded);
         Self {
-            name: head.project.map(|name| name.text).unwrap_or_default(),
+            name: head.project.as_ref().map(|name| name.text.clone()).unwrap_or_default(),
             head: head_loaded,
             left: found.iter().map(|scene| scene.left).collect(),
             scenes: loaded,
             config: Config { rate, seed: head.seeds.first().copied().unwrap_or(0), ..Config::default() },
             most_players: head.players.map(|players| players.count),
-            seeds: head.seeds,
+            seeds: head.seeds.clone(),
         }
     }
 
@@ -288,7 +288,7 @@ fn rate(ticks: Option<Count>, diagnostics: &mut Vec<Diagnostic>) -> TickRate {
 }
 
 /// Effects and moulds are the whole project's: two scenes cannot mean different things by one name.
-fn twice(files: &[File], diagnostics: &mut Vec<Diagnostic>) {
+fn twice(files: &[Arc<File>], diagnostics: &mut Vec<Diagnostic>) {
     let mut effects: BTreeMap<&SmolStr, (u32, &crate::model::Declaration)> = BTreeMap::new();
     let mut moulds: BTreeMap<&SmolStr, (u32, &Name)> = BTreeMap::new();
     let mut wrong = |message: String, second: &Name, first: &Name, help: &str| {

@@ -1,17 +1,24 @@
 //! Parts that begin among the settings of another one, for want of a semicolon.
 
+use std::sync::Arc;
+
 use stoicheon_core::{Catalogue, SettingInfoType};
 
 use crate::{
     diagnostic::{Code, Diagnostic},
     load::Files,
-    model::{Atom, File, Object, Part},
+    model::{Atom, File, Items, Object, Part},
 };
 
 impl Files<'_> {
     /// Makes two parts of each of them, so that it is told of once and what speaks of the second one is no fault.
     pub(crate) fn part_parts(&mut self, catalogue: &Catalogue) {
-        for file in &mut self.models {
+        let is_there = |object: &Object| object.parts.iter().any(|part| next_part(part, catalogue).is_some());
+        let is_in =
+            |items: &Items| items.objects.iter().chain(&items.managers).chain(&items.moulds).any(is_there);
+        let says =
+            |file: &&mut Arc<File>| is_in(&file.items) || file.kits.iter().any(|kit| is_in(&kit.items));
+        for file in self.models.iter_mut().filter(says).map(Arc::make_mut) {
             let File { items, kits, .. } = file;
             for items in std::iter::once(items).chain(kits.iter_mut().map(|kit| &mut kit.items)) {
                 let objects = items.objects.iter_mut().chain(&mut items.managers).chain(&mut items.moulds);

@@ -1,6 +1,6 @@
 //! The texts of files, and places in them.
 
-use std::ops::Range;
+use std::{ops::Range, sync::Arc};
 
 use serde::Serialize;
 use smol_str::SmolStr;
@@ -39,9 +39,9 @@ impl Span {
 #[derive(Clone, Debug)]
 pub struct Source {
     name: SmolStr,
-    text: String,
+    text: Arc<str>,
     /// Where each line begins.
-    lines: Vec<usize>,
+    lines: Arc<[usize]>,
     /// The scene of a project that it belongs to, as files count them.
     pub(crate) scene_number: u32,
 }
@@ -51,7 +51,7 @@ impl Source {
         let ends = text.bytes().enumerate().filter(|(_, byte)| *byte == b'\n').map(|(at, _)| at + 1);
         Self {
             name: name.into(),
-            text: text.to_owned(),
+            text: text.into(),
             lines: std::iter::once(0).chain(ends).collect(),
             scene_number: 0,
         }
@@ -119,6 +119,10 @@ impl Sources {
     pub(crate) fn add_of(&mut self, scene_number: u32, name: &str, text: &str) -> u32 {
         self.0.push(Source { scene_number, ..Source::new(name, text) });
         u32::try_from(self.0.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    pub(crate) fn push(&mut self, source: Source) {
+        self.0.push(source);
     }
 
     /// The file of that number.

@@ -1,6 +1,6 @@
 //! The spots of each scene of a project as others find them: by the names of objects and of uses of kits before their own.
 
-use std::collections::BTreeMap;
+use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::SmolStr;
 
@@ -27,7 +27,7 @@ struct Way<'m> {
 }
 
 impl<'m> Spots<'m> {
-    pub(crate) fn of(files: &'m [File]) -> Self {
+    pub(crate) fn of(files: &'m [Arc<File>]) -> Self {
         let mut all = Self { files: BTreeMap::new(), kits: BTreeMap::new() };
         for file in files {
             all.files.entry(file.scene_number).or_default().push(file);

@@ -112,6 +112,9 @@ fn uses_of_kits_that_double_come_to_an_end() {
         &read,
     );
     assert!(project.has_errors());
+    let found = project.scenes()[0].diagnostics();
+    assert!(found.iter().any(|found| found.message.ends_with("is used inside itself")));
+    assert!(found.len() < 70, "each use is told of once: {}", found.len());
     let index = project.index();
     let names: Vec<_> = index.find("spot steps").map(|thing| thing.whole.as_str()).collect();
     assert_eq!(names, ["steps"]);

@@ -62,10 +62,10 @@ impl Loaded {
     ) -> Option<T> {
         let mut ignored = Vec::new();
         let written = lower(&cursor.tree, file, &mut ignored);
-        let mut files: Vec<File> = (*self.files).clone();
+        let mut files: Vec<Arc<File>> = (*self.files).clone();
         let at = files.iter().position(|known| known.source == file)?;
         let old = &files[at];
-        files[at] = File { scene_number: old.scene_number, source: file, ..written };
+        files[at] = Arc::new(File { scene_number: old.scene_number, source: file, ..written });
         let files = Arc::new(files);
         let mark = cursor.token.text_range();
         let mark = Span::new(file, mark.start().into(), mark.end().into());

@@ -1,6 +1,6 @@
 //! Everything that files declare, with what kind of name it is and where it gets it.
 
-use std::collections::BTreeMap;
+use std::{collections::BTreeMap, sync::Arc};
 
 use smol_str::{SmolStr, format_smolstr};
 
@@ -44,7 +44,7 @@ struct Within<'w> {
 }
 
 impl Decls {
-    pub(crate) fn of(files: &[File]) -> Self {
+    pub(crate) fn of(files: &[Arc<File>]) -> Self {
         let mut decls = Self::default();
         let scene_of = |number: u32| {
             let mut of = files.iter().filter(|file| file.scene_number == number && number != 0);

@@ -1,6 +1,6 @@
 //! Notes of the resolver become things with places: what one word means in several places together is one thing.
 
-use std::{cmp::Reverse, collections::BTreeMap};
+use std::{cmp::Reverse, collections::BTreeMap, sync::Arc};
 
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
@@ -194,7 +194,7 @@ fn gather(
 struct Elsewhere(BTreeMap<(SmolStr, SmolStr), Vec<Span>>);
 
 impl Elsewhere {
-    fn of(files: &[File]) -> Self {
+    fn of(files: &[Arc<File>]) -> Self {
         let spots = Spots::of(files);
         let mut all = BTreeMap::new();
         for (number, scene) in files.iter().filter_map(|file| Some((file.scene_number, file.scene.as_ref()?)))

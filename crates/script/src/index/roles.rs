@@ -1,5 +1,7 @@
 //! What is done with a name where it stands: from the statements and clauses around it.
 
+use std::sync::Arc;
+
 use rustc_hash::FxHashMap;
 
 use crate::{
@@ -17,7 +19,7 @@ use crate::{
 pub(crate) struct Roles(FxHashMap<Span, NameRole>);
 
 impl Roles {
-    pub(crate) fn of(files: &[File]) -> Self {
+    pub(crate) fn of(files: &[Arc<File>]) -> Self {
         let mut roles = Self::default();
         for file in files {
             roles.items(&file.items);

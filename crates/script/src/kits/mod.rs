@@ -4,7 +4,10 @@
 mod names;
 mod put;
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
 use smol_str::SmolStr;
 use stoicheon_core::{Catalogue, Type};
@@ -50,19 +53,23 @@ struct Maker<'d> {
 }
 
 /// Makes the kits that uses need which give names.
-pub(crate) fn specialise(files: &mut [File], catalogue: &Catalogue, diagnostics: &mut Vec<Diagnostic>) {
+pub(crate) fn specialise(files: &mut [Arc<File>], catalogue: &Catalogue, diagnostics: &mut Vec<Diagnostic>) {
+    let takes_names = |kit: &Kit| kit.parameters.iter().any(Parameter::may_be_name);
+    if !files.iter().flat_map(|file| &file.kits).any(takes_names) {
+        return;
+    }
     let mut kits = BTreeMap::new();
     for file in files.iter() {
         for kit in &file.kits {
             kits.entry((file.scene_number, kit.name.text.clone())).or_insert_with(|| kit.clone());
         }
     }
-    if !kits.values().any(|kit| kit.parameters.iter().any(Parameter::may_be_name)) {
-        return;
-    }
     let mut maker =
         Maker { catalogue, kits, made: BTreeMap::new(), new: Vec::new(), told: BTreeSet::new(), diagnostics };
-    for file in files.iter_mut() {
+    let uses_kits = |file: &&mut Arc<File>| {
+        !file.items.uses.is_empty() || file.kits.iter().any(|kit| !kit.items.uses.is_empty())
+    };
+    for file in files.iter_mut().filter(uses_kits).map(Arc::make_mut) {
         for used in &mut file.items.uses {
             maker.used(used, file.scene_number);
         }
@@ -81,7 +88,7 @@ pub(crate) fn specialise(files: &mut [File], catalogue: &Catalogue, diagnostics:
     }
     for (scene, kit) in maker.new {
         if let Some(file) = files.iter_mut().find(|file| file.scene_number == scene) {
-            file.kits.push(kit);
+            Arc::make_mut(file).kits.push(kit);
         }
     }
 }

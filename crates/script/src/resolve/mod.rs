@@ -45,6 +45,7 @@ mod words;
 use std::{
     cell::{OnceCell, RefCell},
     collections::BTreeSet,
+    sync::Arc,
 };
 
 use indexmap::IndexSet;
@@ -144,14 +145,14 @@ pub(crate) struct Cx<'i> {
     pub(crate) scope: usize,
     /// The object it is written in.
     owner: Option<usize>,
-    fields: std::sync::Arc<[Field]>,
+    fields: Arc<[Field]>,
     /// Where the signals are declared whose fields these are.
-    fields_of: std::sync::Arc<[Span]>,
+    fields_of: Arc<[Span]>,
     locals: Vec<Local>,
     /// The players of the playtest it stands in.
     players: Vec<(SmolStr, stoicheon_core::ObjectId)>,
     /// Where its players and columns are named.
-    cast: std::sync::Arc<[(SmolStr, Span)]>,
+    cast: Arc<[(SmolStr, Span)]>,
     /// The columns of its table of cases, with the values of the case that is played.
     cases: Vec<(SmolStr, Typed)>,
     /// Values of what happened last that a playtest's line asks for, if it may: each once, in the order of their numbers.
@@ -178,11 +179,11 @@ impl<'i> Cx<'i> {
         Self {
             scope,
             owner: None,
-            fields: std::sync::Arc::default(),
-            fields_of: std::sync::Arc::default(),
+            fields: Arc::default(),
+            fields_of: Arc::default(),
             locals: Vec::new(),
             players: Vec::new(),
-            cast: std::sync::Arc::default(),
+            cast: Arc::default(),
             cases: Vec::new(),
             last: None,
             kept: 0,
@@ -241,7 +242,7 @@ pub(crate) struct Resolver<'m, 'd> {
 
 impl<'m, 'd> Resolver<'m, 'd> {
     pub(crate) fn new(
-        files: &'m [model::File],
+        files: &'m [Arc<model::File>],
         catalogue: &'m Catalogue,
         scenes: Option<&'m Scenes>,
         view: View,
@@ -252,7 +253,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
 
     /// The same, that notes what each name means.
     pub(crate) fn noting(
-        files: &'m [model::File],
+        files: &'m [Arc<model::File>],
         catalogue: &'m Catalogue,
         scenes: Option<&'m Scenes>,
         view: View,
@@ -343,7 +344,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
     }
 
     /// Looks at everything once.
-    pub(crate) fn check(&mut self, files: &'m [model::File]) {
+    pub(crate) fn check(&mut self, files: &'m [Arc<model::File>]) {
         let ids = NoIds;
         self.mark_bound();
         for index in 0..self.names.givens.len() {
@@ -416,7 +417,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
         self.note_given();
     }
 
-    fn check_playtests(&mut self, files: &[model::File], number: u32) {
+    fn check_playtests(&mut self, files: &[Arc<model::File>], number: u32) {
         let own = files.iter().filter(|file| file.scene_number == number);
         for playtest in own.flat_map(|file| &file.playtests) {
             self.playtest(playtest, &NoIds);
@@ -424,7 +425,7 @@ impl<'m, 'd> Resolver<'m, 'd> {
     }
 
     /// The playtests of another scene of the project, where those of one were looked at: what is wrong with them. All of them see the same names.
-    pub(crate) fn playtests_of(&mut self, files: &[model::File], number: u32) -> Vec<Diagnostic> {
+    pub(crate) fn playtests_of(&mut self, files: &[Arc<model::File>], number: u32) -> Vec<Diagnostic> {
         let before = std::mem::take(self.report.diagnostics);
         self.names.view = View::Playtests(number);
         self.names.home = self.names.scope_of_scene(number).unwrap_or(0);

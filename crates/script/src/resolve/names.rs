@@ -102,7 +102,7 @@ fn own_fields(name: &str) -> Arc<[Field]> {
 
 impl<'m> Names<'m> {
     pub(crate) fn of(
-        files: &'m [model::File],
+        files: &'m [Arc<model::File>],
         catalogue: &'m Catalogue,
         view: View,
         report: &mut Report<'_>,
@@ -115,7 +115,7 @@ impl<'m> Names<'m> {
             View::Scene(own) => number == 0 || number == own,
             View::Alone | View::Hall | View::Playtests(_) => true,
         };
-        let is_own = |file: &&model::File| match view {
+        let is_own = |file: &&Arc<model::File>| match view {
             View::Alone => true,
             View::Scene(own) => file.scene_number == own,
             View::Hall => file.scene_number == 0,
@@ -195,7 +195,7 @@ impl<'m> Names<'m> {
     }
 
     /// The names of a scene of a project come after its own, and so do those of the signals it gives of those in it.
-    fn begin_scene(&mut self, scene_number: u32, file: Option<&'m model::File>) -> usize {
+    fn begin_scene(&mut self, scene_number: u32, file: Option<&'m Arc<model::File>>) -> usize {
         let name = file.and_then(|file| file.scene.as_ref());
         let prefix = name.map(|name| name.text.clone()).unwrap_or_default();
         let mut scope = Scope { prefix: prefix.clone(), parent: Some(0), scene_number, ..Scope::default() };
@@ -295,8 +295,8 @@ impl<'m> Names<'m> {
 }
 
 /// The tags of the players of playtests.
-pub(crate) fn player_tags<'f>(files: impl Iterator<Item = &'f model::File>) -> BTreeSet<SmolStr> {
-    let players = files.flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players);
+pub(crate) fn player_tags<'f>(files: impl IntoIterator<Item = &'f Arc<model::File>>) -> BTreeSet<SmolStr> {
+    let players = files.into_iter().flat_map(|file| &file.playtests).flat_map(|playtest| &playtest.players);
     players.flat_map(|player| &player.tags).map(|tag| tag.text.clone()).collect()
 }
 

@@ -80,7 +80,7 @@ impl Resolver<'_, '_> {
     }
 
     /// What is known at a place. Only what stands around it is looked at.
-    pub(crate) fn known_at(&mut self, files: &[model::File], at: Span) -> Option<Caught> {
+    pub(crate) fn known_at(&mut self, files: &[Arc<model::File>], at: Span) -> Option<Caught> {
         self.probe = Probe { at: Some(at), caught: RefCell::default() };
         let muted = std::mem::replace(&mut self.report.muted, true);
         self.look_around(files, at);
@@ -89,7 +89,7 @@ impl Resolver<'_, '_> {
         self.probe.caught.take()
     }
 
-    fn look_around(&mut self, files: &[model::File], at: Span) {
+    fn look_around(&mut self, files: &[Arc<model::File>], at: Span) {
         let ids = NoIds;
         for index in 0..self.names.objects.len() {
             let object = &self.names.objects[index];

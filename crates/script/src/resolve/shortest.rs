@@ -1,5 +1,7 @@
 //! Spans of time that are shorter than a tick.
 
+use std::sync::Arc;
+
 use stoicheon_core::TickRate;
 
 use super::{Resolver, View};
@@ -10,7 +12,7 @@ use crate::{
 
 impl Resolver<'_, '_> {
     /// Notes once where the shortest span stands, if that is shorter than a tick.
-    pub(crate) fn check_shortest(&mut self, files: &[File]) {
+    pub(crate) fn check_shortest(&mut self, files: &[Arc<File>]) {
         let own = match self.names.view {
             View::Alone | View::Hall => 0,
             View::Scene(number) => number,

@@ -8,12 +8,14 @@ mod runaway;
 mod switches_off;
 mod unread;
 
+use std::sync::Arc;
+
 use super::Resolver;
 use crate::{model::File, source::Sources};
 
 impl Resolver<'_, '_> {
     /// Looks for everything of that kind.
-    pub(crate) fn check_suspicious(&mut self, files: &[File], sources: &Sources) {
+    pub(crate) fn check_suspicious(&mut self, files: &[Arc<File>], sources: &Sources) {
         // What is wrong may be why something looks as if nobody used it.
         if self.report.has_errors() {
             return;

@@ -1,6 +1,6 @@
 //! Signals that are emitted and heard by nobody, and wires that wait for what nobody emits.
 
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 use smol_str::SmolStr;
 
@@ -37,7 +37,7 @@ impl Resolver<'_, '_> {
         }
     }
 
-    pub(super) fn check_unused(&mut self, files: &[File]) {
+    pub(super) fn check_unused(&mut self, files: &[Arc<File>]) {
         let ids = NoIds;
         let (mut heard, mut emitted): (BTreeSet<SmolStr>, BTreeSet<SmolStr>) = Default::default();
         let objects = 0..self.names.objects.len();
@@ -79,7 +79,7 @@ impl Resolver<'_, '_> {
             });
         }
         // Playtests of other scenes do not see what this one has.
-        let seen = |file: &&File| match self.names.view {
+        let seen = |file: &&Arc<File>| match self.names.view {
             View::Scene(own) => file.scene_number == own || file.scene_number == 0,
             View::Alone | View::Hall | View::Playtests(_) => true,
         };

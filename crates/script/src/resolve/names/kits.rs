@@ -41,10 +41,15 @@ impl<'m> Names<'m> {
         let Some(kit) = self.kits.get(&key).copied() else { return };
         report.means(used.kit.span, Rank::Kind, kit.name.span);
         let kit_number = kit.home.unwrap_or(key.0);
-        self.used_kits.insert((kit_number, key.1));
+        let kit_key = (kit_number, key.1);
+        self.used_kits.insert(kit_key.clone());
         let mut around = vec![used.span];
         around.extend(&self.scopes[scope].uses);
-        let circle = self.scopes[scope].uses.contains(&used.span) || around.len() > DEEPEST_USE;
+        // Whatever it is given, a kit in itself never ends.
+        let mut outside =
+            std::iter::successors(Some(scope), |scope| self.scopes[*scope].used_in).map(|at| &self.scopes[at]);
+        let in_itself = outside.any(|scope| scope.kit.as_ref() == Some(&kit_key));
+        let circle = in_itself || around.len() > DEEPEST_USE;
         if circle || self.scopes.len() > MOST_USES {
             let message = if circle {
                 format!("the kit `{}` is used inside itself", used.kit.text)
@@ -71,6 +76,7 @@ impl<'m> Names<'m> {
             uses: around,
             parent,
             used_in,
+            kit: Some(kit_key),
             hall,
             scene_number,
             ..Scope::default()

@@ -44,6 +44,8 @@ pub(crate) struct Scope<'m> {
     pub(crate) parent: Option<usize>,
     /// Where the kit is used.
     pub(crate) used_in: Option<usize>,
+    /// The kit, by the scene whose files declare it and its name.
+    pub(crate) kit: Option<(u32, SmolStr)>,
     /// A parameter was not given; what else is wrong inside would only be noise.
     pub(crate) broken: bool,
     pub(crate) things: BTreeMap<SmolStr, (Thing<'m>, Span)>,

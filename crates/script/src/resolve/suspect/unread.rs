@@ -1,6 +1,9 @@
 //! Variables that are set and never read, and states that are written once and never again.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
 
 use logos::Logos as _;
 use smol_str::SmolStr;
@@ -37,7 +40,7 @@ fn count_words<'s>(sources: impl Iterator<Item = &'s Source>) -> BTreeMap<&'s st
 
 impl Resolver<'_, '_> {
     /// Words are counted, so that whatever has the same name counts as reading it.
-    pub(super) fn check_unread(&mut self, files: &[File], sources: &Sources) {
+    pub(super) fn check_unread(&mut self, files: &[Arc<File>], sources: &Sources) {
         // What all scenes share can be read in each of them.
         if !matches!(self.names.view, View::Alone | View::Playtests(0)) {
             return;
@@ -109,7 +112,7 @@ impl Resolver<'_, '_> {
 }
 
 /// The bodies of all wires and routines.
-fn bodies(files: &[File]) -> Vec<&[Statement]> {
+fn bodies(files: &[Arc<File>]) -> Vec<&[Statement]> {
     let mut all: Vec<&[Statement]> = Vec::new();
     for file in files {
         let kits = file.kits.iter().filter(|kit| kit.made == 0).map(|kit| &kit.items);
