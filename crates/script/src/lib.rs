@@ -43,6 +43,7 @@ mod places;
 mod print;
 mod project;
 mod render;
+mod reparse;
 mod resolve;
 mod semicolons;
 mod source;

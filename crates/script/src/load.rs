@@ -9,14 +9,13 @@ use crate::{
     diagnostic::{Code, Diagnostic, Severity},
     given::{self, Givens},
     kits,
-    lower::lower,
     memory::Memory,
     model::{self, File, Name},
     on_purpose::without_explained,
     places::PlacesRead,
+    reparse::ParsedText,
     resolve::{Note, Notes, Resolver, Role, Scenes, View, follow},
     source::{Sources, Span, normal},
-    syntax,
 };
 
 /// A named constant: `given stone_reach: number = 6 "how far one may point"`.
@@ -268,25 +267,18 @@ impl<'m> Files<'m> {
             self.models.push(Arc::new(File { scene_number, source, ..File::default() }));
             return;
         }
-        let known = self.memory.as_ref();
-        let known =
-            known.and_then(|memory| memory.parsed(name, (self.sources.len(), self.scene_number), text));
-        if let Some((source, file, faults)) = known {
-            self.diagnostics.extend_from_slice(faults);
-            self.sources.push(source);
-            self.models.push(file);
+        let numbers = (self.sources.len(), self.scene_number);
+        if let Some(memory) = &mut self.memory {
+            let (source, read) = memory.parsed(name, numbers, text);
+            self.diagnostics.extend(read.faults().cloned());
+            self.models.push(read.file.clone());
+            self.sources.push(source.clone());
             return;
         }
-        let number = self.sources.add_of(self.scene_number, name, text);
-        let before = self.diagnostics.len();
-        let parsed = syntax::parse(text, number);
-        self.diagnostics.extend(parsed.errors);
-        let file = lower(&parsed.tree, number, &mut self.diagnostics);
-        let file = Arc::new(File { scene_number: self.scene_number, source: number, ..file });
-        if let (Some(memory), Some(source)) = (&mut self.memory, self.sources.get(number)) {
-            memory.keep(source, &file, &self.diagnostics[before..]);
-        }
-        self.models.push(file);
+        self.sources.add_of(self.scene_number, name, text);
+        let read = ParsedText::of(text, numbers);
+        self.diagnostics.extend(read.faults().cloned());
+        self.models.push(read.file);
     }
 
     /// The catalogue together with those that the files name.

@@ -1,9 +1,6 @@
 //! What was read last time, so that what has not changed is not read again.
 
-use std::{
-    collections::{BTreeMap, BTreeSet},
-    sync::Arc,
-};
+use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::FxHashMap;
 use smol_str::SmolStr;
@@ -11,30 +8,24 @@ use smol_str::SmolStr;
 use crate::{
     diagnostic::Diagnostic,
     load::{AllRead, Loaded},
-    model::File,
+    reparse::ParsedText,
     source::{Source, Sources},
 };
 
 /// What is kept of some wiring from one reading to the next, for [`load_again`](crate::load_again) and [`Project::load_again`](crate::Project::load_again).
 ///
-/// A file whose text is the same is not parsed again. A scene of a project is not looked through again if no file has changed that it consists of or that all scenes
-/// share, and the other scenes still have the same names and spots. What comes back is the same as without it.
+/// A file whose text is the same is not parsed again, and of one that was edited only the items around the edit are. A scene of a project is not looked
+/// through again if no file has changed that it consists of or that all scenes share, and the other scenes still have the same names and spots. What comes back is the same as without it.
 #[derive(Debug, Default)]
 pub struct Memory {
-    parsed: FxHashMap<SmolStr, Parsed>,
+    /// Files by their scenes and names: scenes may share one.
+    parsed: FxHashMap<(u32, SmolStr), (Source, ParsedText)>,
     /// The scenes of which some file was parsed again, as files count them.
     fresh: BTreeSet<u32>,
     scenes: BTreeMap<u32, Scene>,
     /// The catalogues that files name, as texts.
     catalogues: Vec<String>,
-}
-
-/// A file that was parsed, and what was wrong with it.
-#[derive(Debug)]
-struct Parsed {
-    source: Source,
-    file: Arc<File>,
-    faults: Vec<Diagnostic>,
+    bytes_parsed: usize,
 }
 
 /// A scene that was looked through, without what its playtests say of others.
@@ -46,28 +37,36 @@ struct Scene {
 }
 
 impl Memory {
+    /// How many bytes were parsed in the last reading.
+    pub fn bytes_parsed(&self) -> usize {
+        self.bytes_parsed
+    }
+
     /// Everything is read again from here on.
     pub(crate) fn begin(&mut self) {
         self.fresh.clear();
+        self.bytes_parsed = 0;
     }
 
-    /// The file of that name, if it was parsed as the file of that number, in that scene, and has the same text.
+    /// A file with that text, as the file of that number, in that scene.
     pub(crate) fn parsed(
-        &self,
+        &mut self,
         name: &str,
         (number, scene): (u32, u32),
         text: &str,
-    ) -> Option<(Source, Arc<File>, &[Diagnostic])> {
-        let known = self.parsed.get(name)?;
-        let is_of = known.file.source == number && known.file.scene_number == scene;
-        let is_it = is_of && known.source.text() == text;
-        is_it.then(|| (known.source.clone(), known.file.clone(), known.faults.as_slice()))
-    }
-
-    pub(crate) fn keep(&mut self, source: &Source, file: &Arc<File>, faults: &[Diagnostic]) {
-        self.fresh.insert(file.scene_number);
-        let parsed = Parsed { source: source.clone(), file: file.clone(), faults: faults.to_vec() };
-        self.parsed.insert(source.name().into(), parsed);
+    ) -> &(Source, ParsedText) {
+        let key = (scene, SmolStr::from(name));
+        let old = self.parsed.get(&key).filter(|(_, read)| read.file.source == number);
+        if old.is_none_or(|(source, _)| source.text() != text) {
+            let edited = old.and_then(|(source, read)| read.edited(source.text(), text));
+            let read = edited.unwrap_or_else(|| ParsedText::of(text, (number, scene)));
+            self.bytes_parsed += read.parsed;
+            self.fresh.insert(scene);
+            let mut source = Source::new(name, text);
+            source.scene_number = scene;
+            self.parsed.insert(key.clone(), (source, read));
+        }
+        &self.parsed[&key]
     }
 
     /// The catalogues that files name: where one has changed, every scene has.
@@ -107,7 +106,7 @@ impl Memory {
 
     /// Forgets what is no longer read.
     pub(crate) fn end(&mut self, sources: &Sources) {
-        let names: BTreeSet<&str> = sources.iter().map(Source::name).collect();
-        self.parsed.retain(|name, _| names.contains(name.as_str()));
+        let names: BTreeSet<_> = sources.iter().map(|source| (source.scene_number, source.name())).collect();
+        self.parsed.retain(|(scene, name), _| names.contains(&(*scene, name.as_str())));
     }
 }

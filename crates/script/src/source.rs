@@ -75,6 +75,12 @@ impl Source {
         (line, self.lines[line - 1]..end)
     }
 
+    /// The line that a byte stands in.
+    pub fn line_at(&self, at: u32) -> &str {
+        let (_, line) = self.lines_of(at as usize..at as usize);
+        self.text.get(line).unwrap_or_default()
+    }
+
     /// Line and column of a byte, both from 1; the column counts characters.
     pub fn position(&self, at: u32) -> (usize, usize) {
         let at = at as usize;

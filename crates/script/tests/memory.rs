@@ -70,6 +70,102 @@ proptest! {
     }
 }
 
+/// All texts of a folder.
+fn texts(folder: &str) -> Vec<String> {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);
+    let mut files: Vec<_> = std::fs::read_dir(folder).unwrap().map(|file| file.unwrap().path()).collect();
+    files.retain(|path| path.extension().is_some_and(|ending| ending == "stoi"));
+    files.sort();
+    files.iter().map(|path| std::fs::read_to_string(path).unwrap()).collect()
+}
+
+/// What may be typed, or pasted.
+const TYPED: [&str; 24] = [
+    "{",
+    "}",
+    "\"",
+    "(",
+    ")",
+    "\n",
+    " ",
+    "//",
+    "on ",
+    "object ",
+    "spot here at (0, 0, 0)\n",
+    "wait 1ms\n",
+    "wait",
+    ".",
+    "{ {",
+    "scene other\n",
+    "given depth: number = 1\n",
+    "\nkit round() { spot here at (0, 0, 0) }\nadd round\n",
+    "// on purpose: so",
+    "playtest \"x\" { wait 1s }\n",
+    "tags gate\n",
+    "level",
+    "é",
+    "{ level }",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig {
+        cases: 600, failure_persistence: None, rng_seed: RngSeed::Fixed(21), ..ProptestConfig::default()
+    })]
+
+    #[test]
+    fn a_text_is_read_again_after_each_edit_as_if_for_the_first_time(
+        which in any::<usize>(),
+        edits in prop::collection::vec((any::<u16>(), 0_usize..40, 0_usize..24, any::<bool>()), 1..10)
+    ) {
+        let all = [texts("../../cookbook"), texts("tests/faulty"), texts("../../demo")].concat();
+        let mut text = all[which % all.len()].clone();
+        let (mut memory, catalogue) = (Memory::default(), Catalogue::built_in());
+        let read = |_: &str| Err("there is no such file".to_owned());
+        for (part, length, typed, at_line) in edits {
+            let before = text.clone();
+            let start = text.len() * usize::from(part) / usize::from(u16::MAX);
+            let start = (0..=start).rev().find(|at| text.is_char_boundary(*at)).unwrap();
+            let start = if at_line { text[..start].rfind('\n').map_or(0, |at| at + 1) } else { start };
+            let end = (start + length).min(text.len());
+            let end = (start..=end).rev().find(|at| text.is_char_boundary(*at)).unwrap();
+            text.replace_range(start..end, TYPED[typed]);
+            // What was typed is taken back in the end, as people do.
+            for text in [&text, &before, &text] {
+                let again = load_again("lock.stoi", text, &catalogue, &read, &mut memory);
+                let first = load_noting("lock.stoi", text, &catalogue, &read);
+                prop_assert_eq!(said(&[&again]), said(&[&first]), "{}", text);
+                let (again, first) = (again.index(), first.index());
+                prop_assert_eq!(again.things(), first.things());
+            }
+        }
+    }
+}
+
+#[test]
+fn only_what_stands_around_an_edit_is_parsed_again() {
+    let gate = |number: usize| {
+        format!(
+            "object gate_{number} at ({number}, 0, 0) {{ zone box (1, 1, 1) }}\non gate_{number}.entered {{\n  enable gate_{number}\n}}\n"
+        )
+    };
+    let text = "scene lock\n".to_owned() + &(0..500).map(gate).collect::<Vec<_>>().concat();
+    let (mut memory, catalogue) = (Memory::default(), Catalogue::built_in());
+    let read = |_: &str| Err("there is no such file".to_owned());
+    load_again("lock.stoi", &text, &catalogue, &read, &mut memory);
+    assert_eq!(memory.bytes_parsed(), text.len());
+    // Also while what is typed is no sentence yet.
+    for typed in ["enable ", "enable gate_7 wait", "enable gate_8 // \"", "enable gate_9\n}\non started {"] {
+        let edited = text.replace("enable gate_250\n", &format!("{typed}\n"));
+        let loaded = load_again("lock.stoi", &edited, &catalogue, &read, &mut memory);
+        assert!((1..1000).contains(&memory.bytes_parsed()), "{typed}: {}", memory.bytes_parsed());
+        let first = load_noting("lock.stoi", &edited, &catalogue, &read);
+        assert_eq!(said(&[&loaded]), said(&[&first]));
+    }
+    load_again("lock.stoi", &text, &catalogue, &read, &mut memory);
+    load_again("lock.stoi", &text, &catalogue, &read, &mut memory);
+    assert_eq!(memory.bytes_parsed(), 0);
+}
+
 #[test]
 fn a_scene_waits_for_the_tags_of_players_of_all_playtests() {
     let mut memory = Memory::default();

@@ -22,9 +22,19 @@ use stoicheon_core::Type;
 
 /// Reads the tree of the file of that number.
 pub(crate) fn lower(tree: &Node, number: u32, diagnostics: &mut Vec<Diagnostic>) -> File {
-    let mut lower = Lower { file: number, begins: 0.into(), shortest: None, diagnostics };
+    lower_items(tree.children(), number, 0, diagnostics)
+}
+
+/// Reads some items of the file of that number, whose tree begins that far into it.
+pub(crate) fn lower_items(
+    nodes: impl Iterator<Item = Node>,
+    number: u32,
+    begins: u32,
+    diagnostics: &mut Vec<Diagnostic>,
+) -> File {
+    let mut lower = Lower { file: number, begins: begins.into(), shortest: None, diagnostics };
     let mut file = File::default();
-    for node in tree.children() {
+    for node in nodes {
         match node.kind() {
             K::Scene => file.scene = lower.words(&node).nth(1),
             K::Project => file.project = lower.words(&node).nth(1),

@@ -4,6 +4,7 @@
 
 mod expr;
 mod items;
+mod moves;
 mod name;
 mod playtest;
 mod statement;
@@ -14,6 +15,7 @@ use stoicheon_core::{Seconds, Type};
 
 pub(crate) use expr::{ARITHMETIC, Among, Axis, COMPARISONS, Expr, ExprKind, Literal, Quantity, sign};
 pub(crate) use items::{Item, Items};
+pub(crate) use moves::{Moves, Shift};
 pub(crate) use name::{Name, Path};
 pub(crate) use playtest::{Case, Cases, Limit, Player, Playtest, PlaytestStep, SpanValue, Step};
 pub(crate) use statement::{Arg, Objects, Sign, Statement, StatementKind, Target, Where};

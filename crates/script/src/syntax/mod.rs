@@ -10,7 +10,7 @@ mod playtest;
 mod statement;
 
 pub(crate) use kind::{Node, SyntaxKind, Token};
-pub(crate) use parser::{parse, parse_value};
+pub(crate) use parser::{Parsed, open_braces, parse, parse_items, parse_value};
 
 /// Whether a text is one word that can be a name.
 pub(crate) fn is_name(text: &str) -> bool {

@@ -16,6 +16,8 @@ use crate::{
 pub(crate) struct Parsed {
     pub(crate) tree: Node,
     pub(crate) errors: Vec<Diagnostic>,
+    /// How many braces are opened and not closed.
+    pub(crate) open: i64,
 }
 
 /// How deeply parentheses, blocks and operators may nest. Far more than people write; little enough for any stack.
@@ -25,12 +27,32 @@ pub(super) const DEEPEST: u32 = 100;
 pub(crate) fn parse(text: &str, file: u32) -> Parsed {
     let mut parser = Parser::new(text, file, 0);
     parser.file();
-    Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
+    parser.end()
+}
+
+/// Parses some items of a text, which begin that far into the file. `lacks_a_brace`: more braces are opened than closed in the whole text.
+pub(crate) fn parse_items(text: &str, file: u32, begins: usize, lacks_a_brace: bool) -> Parsed {
+    let mut parser = Parser { lacks_a_brace, ..Parser::new(text, file, begins) };
+    parser.file();
+    parser.end()
+}
+
+/// How many braces a text opens and does not close.
+pub(crate) fn open_braces(text: &str) -> i64 {
+    SyntaxKind::lexer(text).map(|kind| kind.map_or(0, opens)).sum()
+}
+
+fn opens(kind: SyntaxKind) -> i64 {
+    match kind {
+        SyntaxKind::LeftBrace => 1,
+        SyntaxKind::RightBrace => -1,
+        _ => 0,
+    }
 }
 
 /// Parses a value that stands in a text, of which it begins that far into the file.
 pub(crate) fn parse_value(text: &str, file: u32, begins: usize) -> Parsed {
-    let mut parser = Parser::new(text, file, begins);
+    let mut parser = Parser { whole: "the value", ..Parser::new(text, file, begins) };
     parser.open_file();
     if parser.peek() == SyntaxKind::End {
         parser.fault("a value between the braces");
@@ -42,7 +64,7 @@ pub(crate) fn parse_value(text: &str, file: u32, begins: usize) -> Parsed {
         }
     }
     parser.close_file();
-    Parsed { tree: Node::new_root(parser.builder.finish()), errors: parser.errors }
+    parser.end()
 }
 
 pub(super) struct Parser<'t> {
@@ -50,6 +72,8 @@ pub(super) struct Parser<'t> {
     file: u32,
     /// Where the text begins in the file.
     begins: usize,
+    /// What ends where the text does.
+    whole: &'static str,
     tokens: Vec<(SyntaxKind, std::ops::Range<usize>)>,
     at: usize,
     depth: u32,
@@ -63,6 +87,8 @@ pub(super) struct Parser<'t> {
     braces: u32,
     /// Where they were opened, and the one that is about to be closed.
     opened: Vec<Option<Span>>,
+    /// How many braces are opened and not closed.
+    open: i64,
     /// More braces are opened than closed in the whole text.
     lacks_a_brace: bool,
     /// A place is being read: `of` after it says what the object hangs on.
@@ -75,12 +101,12 @@ impl<'t> Parser<'t> {
             .spanned()
             .map(|(kind, range)| (kind.unwrap_or(SyntaxKind::Unknown), range))
             .collect();
-        let braces = |wanted| tokens.iter().filter(|(kind, _)| *kind == wanted).count();
-        let lacks_a_brace = braces(SyntaxKind::LeftBrace) > braces(SyntaxKind::RightBrace);
+        let open = tokens.iter().map(|(kind, _)| opens(*kind)).sum();
         Self {
             text,
             file,
             begins,
+            whole: "the file",
             tokens,
             at: 0,
             depth: 0,
@@ -90,9 +116,14 @@ impl<'t> Parser<'t> {
             last_fault: None,
             braces: 0,
             opened: Vec::new(),
-            lacks_a_brace,
+            open,
+            lacks_a_brace: open > 0,
             place: false,
         }
+    }
+
+    fn end(self) -> Parsed {
+        Parsed { tree: Node::new_root(self.builder.finish()), errors: self.errors, open: self.open }
     }
 }
 
@@ -177,7 +208,8 @@ impl Parser<'_> {
     pub(super) fn enter_braces(&mut self) {
         let last = self.at.checked_sub(1).and_then(|at| self.tokens.get(at));
         let brace = last.filter(|(kind, _)| *kind == SyntaxKind::LeftBrace);
-        let span = brace.map(|(_, range)| Span::new(self.file, range.start, range.end));
+        let begins = self.begins;
+        let span = brace.map(|(_, range)| Span::new(self.file, begins + range.start, begins + range.end));
         self.opened.truncate(self.braces as usize);
         self.opened.push(span);
         self.braces += 1;
@@ -276,8 +308,7 @@ impl Parser<'_> {
             (format!("`{shown}{cut}`"), Span::new(self.file, start, end))
         } else {
             let end = self.begins + self.text.trim_end().len();
-            let whole = if self.begins == 0 { "the end of the file" } else { "the end of the value" };
-            (whole.to_owned(), Span::new(self.file, end, end))
+            (format!("the end of {}", self.whole), Span::new(self.file, end, end))
         };
         if self.last_fault == Some(span.start) {
             return;

@@ -46,8 +46,8 @@ impl<'m> Names<'m> {
         let mut around = vec![used.span];
         around.extend(&self.scopes[scope].uses);
         // Whatever it is given, a kit in itself never ends.
-        let mut outside =
-            std::iter::successors(Some(scope), |scope| self.scopes[*scope].used_in).map(|at| &self.scopes[at]);
+        let mut outside = std::iter::successors(Some(scope), |scope| self.scopes[*scope].used_in)
+            .map(|at| &self.scopes[at]);
         let in_itself = outside.any(|scope| scope.kit.as_ref() == Some(&kit_key));
         let circle = in_itself || around.len() > DEEPEST_USE;
         if circle || self.scopes.len() > MOST_USES {

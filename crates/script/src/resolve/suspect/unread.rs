@@ -6,6 +6,7 @@ use std::{
 };
 
 use logos::Logos as _;
+use rustc_hash::FxHashMap;
 use smol_str::SmolStr;
 
 use crate::{
@@ -17,8 +18,8 @@ use crate::{
 };
 
 /// How often each word stands in some texts, those in braces within a text too.
-fn count_words<'s>(sources: impl Iterator<Item = &'s Source>) -> BTreeMap<&'s str, usize> {
-    let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
+fn count_words<'s>(sources: impl Iterator<Item = &'s Source>) -> FxHashMap<&'s str, usize> {
+    let mut counts: FxHashMap<&str, usize> = FxHashMap::default();
     for source in sources {
         let mut tokens = SyntaxKind::lexer(source.text());
         while let Some(token) = tokens.next() {
