@@ -55,7 +55,7 @@ impl FoundThing {
         let place = |place: &NamePlace| {
             let source = wiring.sources().get(place.span.file)?;
             let (line, column) = source.position(place.span.start);
-            let text = source.text().lines().nth(line - 1).unwrap_or_default().trim().to_owned();
+            let text = source.line_at(place.span.start).trim().to_owned();
             Some(FoundPlace { file: source.name().to_owned(), line, column, role: place.role.word(), text })
         };
         // Where it is declared comes first.

@@ -7,13 +7,13 @@ use std::{
 };
 
 use stoicheon_core::Catalogue;
-use stoicheon_script::{Edit, Memory, NameRole, is_project};
+use stoicheon_script::{Edit, Memory, NameRole};
 
 use crate::{
     find::{self, Projects, read_as, read_found, whole},
     read_error::ReadError,
     rename::{self, RenameError},
-    texts::Texts,
+    texts::{Stamp, Texts, stamp},
     wiring::Wiring,
 };
 
@@ -55,14 +55,6 @@ struct Kept {
     asked: BTreeMap<PathBuf, Option<Stamp>>,
 }
 
-/// What shows that a file on disk is another one: when it was written, and how long it is.
-type Stamp = (std::time::SystemTime, u64);
-
-fn stamp(path: &Path) -> Option<Stamp> {
-    let known = path.metadata().ok()?;
-    Some((known.modified().ok()?, known.len()))
-}
-
 /// What everything is at the moment.
 #[derive(Debug)]
 struct Now {
@@ -89,7 +81,7 @@ impl Draft {
         Self {
             roots,
             catalogue,
-            texts: Texts::default(),
+            texts: Texts::keeping(),
             found: None,
             kept: BTreeMap::new(),
             memories: BTreeMap::new(),
@@ -110,6 +102,7 @@ impl Draft {
     pub fn look_again(&mut self) {
         let is_as_it_was = |kept: &Kept| kept.asked.iter().all(|(path, known)| stamp(path) == *known);
         self.kept.retain(|_, kept| is_as_it_was(kept));
+        self.texts.forget();
         self.found = None;
         self.now = None;
     }
@@ -191,7 +184,8 @@ impl Draft {
             }
         }
         found.sort();
-        let is_head = |path: &Path| texts.text(path).is_ok_and(|text| is_project(&text));
+        let is_head = |path: &Path| texts.is_project(path);
+        let whole = |path: &Path| texts.whole(path);
         let read = |path: &Path| {
             if let Some(Kept { wiring, .. }) = kept.get(path) {
                 return Ok(wiring.clone());
@@ -199,11 +193,12 @@ impl Draft {
             texts.take_asked();
             let memory = memories.entry(path.to_owned()).or_default();
             let wiring = read_as(path, catalogue, texts, Some(memory))?;
-            let asked = texts.take_asked().into_iter().map(|path| (path.clone(), stamp(&path))).collect();
+            let asked =
+                texts.take_asked().into_iter().map(|path| (path.clone(), texts.stamp(&path))).collect();
             kept.insert(path.to_owned(), Kept { wiring: wiring.clone(), asked });
             Ok(wiring)
         };
-        let (wirings, mut troubles) = read_found(&found, roots, is_head, read);
+        let (wirings, mut troubles) = read_found(&found, roots, &whole, is_head, read);
         let is_lost = |trouble: &&ReadError| matches!(trouble, ReadError::Unreadable { .. });
         troubles.extend(lost.iter().filter(is_lost).cloned());
         Now { wirings, troubles }

@@ -10,12 +10,7 @@ use stoicheon_core::Catalogue;
 use stoicheon_script::{Memory, Project, is_project, load_again, load_with};
 use walkdir::{DirEntry, WalkDir};
 
-use crate::{
-    read_error::ReadError,
-    scene::{gltf_wiring, is_gltf},
-    texts::Texts,
-    wiring::Wiring,
-};
+use crate::{read_error::ReadError, scene::is_gltf, texts::Texts, wiring::Wiring};
 
 pub(crate) fn is_wiring(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "stoi")
@@ -164,17 +159,10 @@ pub(crate) fn read_as(
     memory: Option<&mut Memory>,
 ) -> Result<Wiring, ReadError> {
     let name = path.display().to_string();
-    let text_of = texts.text(path)?;
+    // Only what wiring names is made wiring of.
+    let text_of = if is_gltf(path) { text(path)? } else { texts.text(path)? };
     let reader = |wanted: &str| {
-        let path = beside(path, wanted);
-        let read = match texts.open(&path) {
-            None if is_gltf(&path) => {
-                texts.note(&path);
-                gltf_wiring(&path)
-            }
-            _ => texts.text(&path),
-        };
-        read.map_err(|error| match error {
+        texts.text(&beside(path, wanted)).map_err(|error| match error {
             ReadError::Missing(_) => "there is no such file".to_owned(),
             ReadError::NoPlaces { reason, .. } => reason.to_string(),
             other => other.to_string(),
@@ -291,7 +279,7 @@ pub(crate) fn read_all_as(
     let mut projects = Projects { noting, ..Projects::default() };
     let is_project_file = |path: &Path| text(path).is_ok_and(|text| is_project(&text));
     let read = |path: &Path| read_in_project(path, catalogue, &mut projects);
-    let (read, more) = read_found(&found, paths, is_project_file, read);
+    let (read, more) = read_found(&found, paths, &whole, is_project_file, read);
     troubles.extend(more);
     (read, troubles)
 }
@@ -300,6 +288,7 @@ pub(crate) fn read_all_as(
 pub(crate) fn read_found(
     found: &[PathBuf],
     asked: &[PathBuf],
+    whole: &dyn Fn(&Path) -> PathBuf,
     is_project: impl Fn(&Path) -> bool,
     mut read: impl FnMut(&Path) -> Result<Wiring, ReadError>,
 ) -> (Vec<Wiring>, Vec<ReadError>) {

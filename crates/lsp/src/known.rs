@@ -45,12 +45,15 @@ impl Known {
     pub(crate) const SOURCE: &'static str = "stoicheon";
 
     pub(crate) fn of(wiring: Wiring, counts: Counts, old: Option<&Self>) -> Self {
-        let file = |source: &Source| {
+        let file = |(number, source): (u32, &Source)| {
             let made = source.name().strip_suffix(" (as wiring)");
-            let path = key(Path::new(made.unwrap_or(source.name())));
+            // Where a file is was asked before, and takes asking the disk.
+            let same = old.filter(|old| old.source(number).is_some_and(|old| old.name() == source.name()));
+            let path = same.and_then(|old| old.files.get(number as usize)).map(|file| file.path.clone());
+            let path = path.unwrap_or_else(|| key(Path::new(made.unwrap_or(source.name()))));
             File { path, is_made: made.is_some(), lines: OnceCell::new() }
         };
-        let files = wiring.sources().iter().map(file).collect();
+        let files = (0..).zip(wiring.sources().iter()).map(file).collect();
         // What has errors is not made into a world.
         let in_place = (!wiring.broken().is_empty()).then(|| wiring.clone());
         let carried = old.filter(|_| in_place.is_none()).map(|old| carried(old, &wiring)).unwrap_or_default();
