@@ -40,9 +40,7 @@ pub(crate) fn check(all: &AllRead, head: &mut Loaded, scenes: &mut [Loaded]) {
 
 /// A part of the project has these findings as well, and what was noted with them.
 fn tell(part: &mut Loaded, mut found: Vec<Diagnostic>, resolver: &mut Resolver<'_, '_>, sources: &Sources) {
-    if let Some(notes) = &mut part.notes {
-        Arc::make_mut(notes).extend(resolver.report.notes.take());
-    }
+    part.played_notes = part.notes.as_ref().map(|_| Arc::new(resolver.report.notes.take()));
     without_explained(&mut found, sources);
     part.diagnostics.extend(found);
     sort(&mut part.diagnostics);

@@ -59,8 +59,9 @@ pub struct Loaded {
     pub(crate) wanted_properties: BTreeSet<SmolStr>,
     pub(crate) diagnostics: Vec<Diagnostic>,
     counts: (usize, usize),
-    /// What each name means, if it was noted.
+    /// What each name means, if it was noted; and what those mean that its playtests speak of.
     pub(crate) notes: Option<Arc<Vec<Note>>>,
+    pub(crate) played_notes: Option<Arc<Vec<Note>>>,
 }
 
 /// Reads and checks a text that stands alone, against what the game offers. `name` is the file's, for messages and
@@ -361,6 +362,7 @@ pub(crate) fn finish(
         diagnostics,
         counts,
         notes,
+        played_notes: None,
     }
 }
 
@@ -466,6 +468,12 @@ impl Loaded {
         (self.sources, self.files) = (read.sources.clone(), read.files.clone());
         (self.catalogue, self.scenes) = (read.catalogue.clone(), read.scenes.clone());
         self
+    }
+
+    /// What each name means, if it was noted.
+    pub(crate) fn noted(&self) -> Option<impl Iterator<Item = &Note>> {
+        let played = self.played_notes.as_deref().into_iter().flatten();
+        Some(self.notes.as_deref()?.iter().chain(played))
     }
 
     /// Everything that was read.

@@ -1,7 +1,11 @@
 //! The texts of files, and places in them.
 
-use std::{ops::Range, sync::Arc};
+use std::{
+    ops::Range,
+    sync::{Arc, OnceLock},
+};
 
+use rustc_hash::FxHashMap;
 use serde::Serialize;
 use smol_str::SmolStr;
 use stoicheon_core::Place;
@@ -42,6 +46,8 @@ pub struct Source {
     text: Arc<str>,
     /// Where each line begins.
     lines: Arc<[usize]>,
+    /// How often each word stands in it, once somebody has counted.
+    pub(crate) words: Arc<OnceLock<FxHashMap<SmolStr, usize>>>,
     /// The scene of a project that it belongs to, as files count them.
     pub(crate) scene_number: u32,
 }
@@ -53,6 +59,7 @@ impl Source {
             name: name.into(),
             text: text.into(),
             lines: std::iter::once(0).chain(ends).collect(),
+            words: Arc::default(),
             scene_number: 0,
         }
     }

@@ -247,7 +247,7 @@ impl Index {
 impl Loaded {
     /// Its names; for a scene of a project, see [`Project::index`].
     pub fn index(&self) -> Index {
-        Index::of(&self.read(), &[self.view], self.notes.as_deref().cloned())
+        Index::of(&self.read(), &[self.view], self.noted().map(|noted| noted.cloned().collect()))
     }
 }
 
@@ -257,8 +257,8 @@ impl Project {
         let last = u32::try_from(self.scenes.len()).unwrap_or(u32::MAX);
         let scenes = (1..=last).flat_map(|number| [View::Scene(number), View::Playtests(number)]);
         let views: Vec<View> = [View::Hall, View::Playtests(0)].into_iter().chain(scenes).collect();
-        let noted: Option<Vec<_>> = self.parts().map(|part| part.notes.as_deref().cloned()).collect();
-        Index::of(&self.head.read(), &views, noted.map(|all| all.concat()))
+        let noted: Option<Vec<_>> = self.parts().map(Loaded::noted).collect();
+        Index::of(&self.head.read(), &views, noted.map(|all| all.into_iter().flatten().cloned().collect()))
     }
 }
 

@@ -38,6 +38,21 @@ impl Resolver<'_, '_> {
     }
 
     pub(super) fn check_unused(&mut self, files: &[Arc<File>]) {
+        let mut declared = Vec::new();
+        let numbers = self.names.scopes.iter().filter(|scope| self.tells_unused_of(scope));
+        for index in numbers.flat_map(|scope| scope.signals.values()) {
+            let message = &self.names.signals[*index];
+            declared.extend(message.span.map(|span| (message.name.clone(), span)));
+        }
+        let told = |object: &&super::Object<'_>| self.tells_unused_of(&self.names.scopes[object.scope]);
+        for object in self.names.objects.iter().filter(told) {
+            for (name, (_, span)) in object.signals.iter().filter(|_| object.written.is_some()) {
+                declared.push((SmolStr::from(format!("{}.{name}", object.name)), *span));
+            }
+        }
+        if declared.is_empty() {
+            return;
+        }
         let ids = NoIds;
         let (mut heard, mut emitted): (BTreeSet<SmolStr>, BTreeSet<SmolStr>) = Default::default();
         let objects = 0..self.names.objects.len();
@@ -91,18 +106,6 @@ impl Resolver<'_, '_> {
         }
         heard.extend(self.heard.iter().chain(&self.names.heard_by_game).cloned());
         emitted.extend(self.emitted.iter().chain(&self.names.sent_by_game).cloned());
-        let mut declared = Vec::new();
-        let numbers = self.names.scopes.iter().filter(|scope| self.tells_unused_of(scope));
-        for index in numbers.flat_map(|scope| scope.signals.values()) {
-            let message = &self.names.signals[*index];
-            declared.extend(message.span.map(|span| (message.name.clone(), span)));
-        }
-        let told = |object: &&super::Object<'_>| self.tells_unused_of(&self.names.scopes[object.scope]);
-        for object in self.names.objects.iter().filter(told) {
-            for (name, (_, span)) in object.signals.iter().filter(|_| object.written.is_some()) {
-                declared.push((SmolStr::from(format!("{}.{name}", object.name)), *span));
-            }
-        }
         // What one use of a kit makes no use of, another may; and what a scene shares is for others, too.
         let used: BTreeSet<Span> = declared
             .iter()

@@ -13,26 +13,34 @@ use crate::{
     diagnostic::{Code, Diagnostic},
     model::{File, Name, Statement, StatementKind, Var},
     resolve::{Resolver, View, walk, words::Listed},
-    source::{Source, Sources, Span},
+    source::{Sources, Span},
     syntax::SyntaxKind,
 };
 
-/// How often each word stands in some texts, those in braces within a text too.
-fn count_words<'s>(sources: impl Iterator<Item = &'s Source>) -> FxHashMap<&'s str, usize> {
+/// How often each word stands in a text, those in braces within a text too.
+fn count_words(text: &str) -> FxHashMap<SmolStr, usize> {
     let mut counts: FxHashMap<&str, usize> = FxHashMap::default();
-    for source in sources {
-        let mut tokens = SyntaxKind::lexer(source.text());
-        while let Some(token) = tokens.next() {
-            match token {
-                Ok(SyntaxKind::Word) => *counts.entry(tokens.slice()).or_default() += 1,
-                Ok(SyntaxKind::Text) if tokens.slice().contains('{') => {
-                    let words =
-                        tokens.slice().split(|letter: char| !letter.is_alphanumeric() && letter != '_');
-                    words
-                        .filter(|word| !word.is_empty())
-                        .for_each(|word| *counts.entry(word).or_default() += 1);
-                }
-                _ => {}
+    let mut tokens = SyntaxKind::lexer(text);
+    while let Some(token) = tokens.next() {
+        match token {
+            Ok(SyntaxKind::Word) => *counts.entry(tokens.slice()).or_default() += 1,
+            Ok(SyntaxKind::Text) if tokens.slice().contains('{') => {
+                let words = tokens.slice().split(|letter: char| !letter.is_alphanumeric() && letter != '_');
+                words.filter(|word| !word.is_empty()).for_each(|word| *counts.entry(word).or_default() += 1);
+            }
+            _ => {}
+        }
+    }
+    counts.into_iter().map(|(word, count)| (word.into(), count)).collect()
+}
+
+/// How often some words stand in all texts. What a text says is counted once, however often it is read.
+fn count_all<'w>(wanted: impl Iterator<Item = &'w str>, sources: &Sources) -> BTreeMap<&'w str, usize> {
+    let mut counts: BTreeMap<&str, usize> = wanted.map(|word| (word, 0)).collect();
+    for source in sources.iter() {
+        for (word, count) in source.words.get_or_init(|| count_words(source.text())) {
+            if let Some(all) = counts.get_mut(word.as_str()) {
+                *all += count;
             }
         }
     }
@@ -69,7 +77,8 @@ impl Resolver<'_, '_> {
         if suspects.is_empty() && states.is_empty() {
             return;
         }
-        let words = count_words(sources.iter());
+        let wanted = suspects.iter().map(|var| var.name.text.as_str());
+        let words = count_all(wanted.chain(states.iter().map(|(_, word)| word.text.as_str())), sources);
         for var in suspects {
             let name = &*var.name.text;
             let of = |count: Option<&usize>| count.copied().unwrap_or(0);
@@ -84,7 +93,7 @@ impl Resolver<'_, '_> {
         for (_, word) in &states {
             listed.entry(word.text.clone()).or_default().insert(word.span);
         }
-        for (object, word) in states {
+        for (object, word) in &states {
             if words.get(word.text.as_str()).copied().unwrap_or(0) == listed[&word.text].len() {
                 let state = &word.text;
                 let message =
