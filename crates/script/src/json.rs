@@ -8,8 +8,8 @@ use serde_stacker::Deserializer;
 
 use crate::{
     diagnostic::{Diagnostic, Severity},
+    files::Files,
     format::format,
-    load::Files,
     model::File,
     print::print,
 };

@@ -25,6 +25,7 @@ mod across;
 mod build;
 mod diagnostic;
 pub mod editing;
+mod files;
 mod fingerprint;
 mod format;
 mod given;

@@ -10,7 +10,8 @@ use stoicheon_core::{
 use crate::{
     build::Written,
     diagnostic::{Diagnostic, Severity},
-    load::{Files, Loaded},
+    files::Files,
+    load::Loaded,
     resolve::{NoIds, Resolver, View},
 };
 

@@ -12,7 +12,7 @@ use stoicheon_core::Catalogue;
 
 use crate::{
     diagnostic::{Code, Diagnostic},
-    load::{Files, Read},
+    files::{Files, Read},
     model::{Atom, File, Items, Name, Object, Part},
     source::{Source, Span},
     suggest::{nearest, suggest},

@@ -8,9 +8,10 @@ use stoicheon_core::{Catalogue, Config, TickRate, WhenEmpty};
 use crate::{
     across,
     diagnostic::{Code, Diagnostic},
+    files::Files,
     given::{self, Givens},
     kits,
-    load::{AllRead, Files, Loaded, finish},
+    load::{AllRead, Loaded, finish},
     memory::Memory,
     model::{Count, File, Name, SceneFile},
     resolve::{Scenes, View, player_tags},

@@ -6,7 +6,7 @@ use stoicheon_core::{Catalogue, SettingInfoType};
 
 use crate::{
     diagnostic::{Code, Diagnostic},
-    load::Files,
+    files::Files,
     model::{Atom, File, Items, Object, Part},
 };
 
