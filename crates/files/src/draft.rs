@@ -32,6 +32,10 @@ use crate::{
 ///
 /// draft.edit(&path, Some("signal rung\non rnug { emit rung }\n".to_owned()));
 /// assert_eq!(draft.wirings()[0].broken().len(), 1);
+///
+/// std::fs::write(&path, "signal rang\non rung { emit rung }\n")?;
+/// draft.edit(&path, None);
+/// assert_eq!(draft.wirings()[0].broken().len(), 1, "the text on disk counts again, and is another one");
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Debug)]

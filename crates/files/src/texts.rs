@@ -126,7 +126,13 @@ impl Texts {
                 self.open.insert(path, text);
                 true
             }
-            None => self.open.remove(&path).is_some(),
+            None => {
+                // It may have been saved since it was read.
+                if let Some(disk) = &mut self.disk {
+                    disk.get_mut().files.remove(&path);
+                }
+                self.open.remove(&path).is_some()
+            }
         }
     }
 
