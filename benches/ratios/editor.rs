@@ -113,7 +113,7 @@ fn check(path: &Path) -> Timed<'static> {
 
 pub(crate) fn rows(ratios: &mut Ratios) {
     let all = std::mem::replace(&mut ratios.rounds, 31);
-    for (name, lines, bar) in [("editor.keystroke.1k", 1_000, 1.0), ("editor.keystroke.10k", 10_000, 0.7)] {
+    for (name, lines, bar) in [("editor.keystroke.1k", 1_000, 1.0), ("editor.keystroke.10k", 10_000, 0.5)] {
         let folder = tempfile::tempdir().unwrap();
         let path = written(folder.path(), lines);
         let mut editor = Editor::on(&path);
