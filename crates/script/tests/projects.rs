@@ -269,6 +269,21 @@ fn a_save_of_a_scene_that_is_not_loaded_is_told_of_when_it_is() {
 }
 
 #[test]
+fn prompts_of_different_scenes_do_not_hide_each_other() {
+    let prompt =
+        |name: &str| format!("object {name} at (0, 0, 0) {{ prompt \"{name}\" key use, reach 2 }}\n");
+    let lock = "scene lock\nspot steps at (9, 0, 0)\n".to_owned() + &prompt("winch") + &prompt("bell");
+    let tunnel = "scene tunnel\nspot mouth at (9, 0, 0)\n".to_owned() + &prompt("lamp");
+    let head = "project canal\nscene \"tunnel.stoi\"\nscene \"lock.stoi\"\n";
+    let all = [("canal.stoi", head), ("lock.stoi", &lock), ("tunnel.stoi", &tunnel)];
+    let project = project(&files(&all)).checked_in_place();
+    let told: Vec<_> = project.parts().map(|part| part.diagnostics().len()).collect();
+    assert_eq!(told, [0, 0, 1], "{}", self::told(&project));
+    let found = &project.scenes()[1].diagnostics()[0];
+    assert_eq!(found.message, "the prompt of `lock.bell` is never offered: that of `lock.winch` is as near");
+}
+
+#[test]
 fn what_is_seen_with_all_scenes_in_sight_is_told_once_and_where_it_stands() {
     let shared = "var level: number = 0\nvar depth: number = 0\nbind level = depth\nbind depth = level\n";
     let lock = "scene lock\nspot steps at (0, 0, 0)\nroutine ring() { do call() }\nroutine call() { do ring() }\nbind level = 1\n\
